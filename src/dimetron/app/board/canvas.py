@@ -1,0 +1,182 @@
+"""The panes on the GPU: each is drawn only when what it shows changed, then all are composed.
+
+The panes live in one multisampled framebuffer that keeps its contents; composing resolves it and
+puts overlays, projection lines and borders on top.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import moderngl
+import numpy as np
+
+from dimetron.app.board.layout import Rect
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.mesh.mesh import Floats, Mask
+from dimetron.render.ink import Sheet
+from dimetron.render.overlays import Overlay
+from dimetron.render.palette import Palette
+from dimetron.render.renderer import Renderer
+from dimetron.render.scene import PaneScene
+
+SAMPLES = 4
+
+
+@dataclass(slots=True)
+class _Target:
+    size: tuple[int, int]
+    framebuffer: moderngl.Framebuffer
+    parts: tuple[moderngl.Renderbuffer, moderngl.Renderbuffer]
+
+
+class Canvas:
+    def __init__(self, ctx: moderngl.Context) -> None:
+        self.ctx = ctx
+        self.renderer = Renderer(ctx)
+        self._target: _Target | None = None
+        self._drawn: dict[str, tuple[PaneScene, Rect]] = {}
+        #: Panes drawn so far, for tests and measurements.
+        self.panes_drawn = 0
+
+    def draw(self, scenes: Mapping[str, PaneScene], rects: Mapping[str, Rect], ratio: float,
+             size: tuple[int, int]) -> bool:  # fmt: skip
+        """Draw the panes whose scene or place changed. True if finer tiles are still to come."""
+        target = self._prepared(size)
+        waiting = False
+        for slot, scene in scenes.items():
+            known = self._drawn.get(slot)
+            if known is not None and known[0] is scene and known[1] == rects[slot]:
+                continue
+            target.framebuffer.use()
+            box = device_box(rects[slot], ratio, size[1])
+            target.framebuffer.viewport = box
+            target.framebuffer.scissor = box
+            more = self.renderer.draw(scene)
+            target.framebuffer.scissor = None
+            self.panes_drawn += 1
+            self._drawn.pop(slot, None)
+            if more:
+                waiting = True
+            else:
+                self._drawn[slot] = scene, rects[slot]
+        for slot in [s for s in self._drawn if s not in scenes]:
+            del self._drawn[slot]
+        return waiting
+
+    def _prepared(self, size: tuple[int, int]) -> _Target:
+        if self._target is not None and self._target.size == size:
+            return self._target
+        if self._target is not None:
+            self._target.framebuffer.release()
+            for part in self._target.parts:
+                part.release()
+        samples = min(SAMPLES, self.ctx.max_samples)
+        colour = self.ctx.renderbuffer(size, samples=samples)
+        depth = self.ctx.depth_renderbuffer(size, samples=samples)
+        self._target = _Target(size, self.ctx.framebuffer([colour], depth), (colour, depth))
+        self._drawn.clear()
+        return self._target
+
+    def compose(
+        self,
+        screen: moderngl.Framebuffer,
+        scenes: Mapping[str, PaneScene],
+        rects: Mapping[str, Rect],
+        ratio: float,
+        overlays: Sequence[Overlay],
+        lines: Mapping[str, Floats],
+        palette: Palette,
+    ) -> None:
+        """Panes, then overlays and the pointer's projection lines (n, 2, 2 pane pixels) on top."""
+        assert self._target is not None
+        size = self._target.size
+        self.ctx.copy_framebuffer(screen, self._target.framebuffer)
+        screen.use()
+        for slot, scene in scenes.items():
+            screen.viewport = device_box(rects[slot], ratio, size[1])
+            screen.scissor = screen.viewport
+            sheet = Sheet(scene.camera.size, ratio)
+            if slot in lines:
+                sheet.lines(lines[slot], (*palette.accent[:3], 0.85), 1.0, dash=4.0)
+            self.renderer.pen.draw(sheet)
+            self.renderer.draw_overlays(scene, slot, overlays)
+        screen.scissor = None
+        screen.viewport = (0, 0, *size)
+        self._borders(rects, size, ratio, palette)
+
+    def _borders(
+        self,
+        rects: Mapping[str, Rect],
+        size: tuple[int, int],
+        ratio: float,
+        palette: Palette,
+    ) -> None:
+        if len(rects) < 2:
+            return
+        w, h = size[0] / ratio, size[1] / ratio
+        sheet = Sheet((w, h), ratio)
+        x = min(r.x for r in rects.values() if r.x > 0) - 0.5
+        y = min(r.y for r in rects.values() if r.y > 0) - 0.5
+        sheet.lines([[[x, 0], [x, h]], [[0, y], [w, y]]], palette.border, 1.2)
+        self.renderer.pen.draw(sheet)
+
+    def in_sight(self, scene: PaneScene, points: Floats) -> Mask:
+        """(n,) which world points (n, 3) no mesh of the scene hides, to the pixel."""
+        if not len(points):
+            return np.zeros(0, bool)
+        depths = self.renderer.depth_picture(scene)
+        clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        at = np.concatenate([points, np.ones((len(points), 1))], axis=1) @ clip.T
+        seen = at[:, 2] / at[:, 3]
+        px = scene.camera.project(points) * scene.pixel_ratio
+        h, w = depths.shape
+        column = np.nan_to_num(px[:, 0], nan=-1.0).astype(int)
+        row = np.nan_to_num(px[:, 1], nan=-1.0).astype(int)
+        inside = (column >= 0) & (column < w) & (row >= 0) & (row < h) & (px >= 0).all(axis=1)
+        # The farthest of the pixels around: a vertex on an outline lies half beside its surface.
+        around = np.full(len(points), -1.0)
+        for dy in (-1, 0, 1):
+            for dx in (-1, 0, 1):
+                r, c = (row + dy).clip(0, h - 1), (column + dx).clip(0, w - 1)
+                around = np.maximum(around, depths[r, c])
+        return np.asarray(inside & (seen <= around + 1e-4))
+
+    def keep_only(self, scenes: Mapping[str, PaneScene]) -> None:
+        self.renderer.keep_only(scenes.values())
+
+
+def device_box(rect: Rect, ratio: float, height: int) -> tuple[int, int, int, int]:
+    """A rect from the top-left corner in logical pixels to OpenGL's from the lower left."""
+    x, w = round(rect.x * ratio), round(rect.w * ratio)
+    y, h = round(rect.y * ratio), round(rect.h * ratio)
+    return x, height - y - h, w, h
+
+
+def projection_lines(
+    scenes: Mapping[str, PaneScene], slot: str, px: tuple[float, float]
+) -> dict[str, Floats]:
+    """Lines that the pointer in one flat pane throws into the other flat panes.
+
+    Each shared axis gives one line straight across the neighbour, in its pixels (n, 2, 2).
+    """
+    source = scenes[slot].camera
+    if not isinstance(source, OrthoCamera):
+        return {}
+    point = source.point_at(px)
+    thrown = {}
+    for other, scene in scenes.items():
+        camera = scene.camera
+        if other == slot or not isinstance(camera, OrthoCamera):
+            continue
+        x, y = camera.project(point)
+        w, h = camera.size
+        lines = []
+        if camera.view.axes[0] in source.view.axes:
+            lines.append([[x, 0.0], [x, h]])
+        if camera.view.axes[1] in source.view.axes:
+            lines.append([[0.0, y], [w, y]])
+        if lines:
+            thrown[other] = np.array(lines)
+    return thrown

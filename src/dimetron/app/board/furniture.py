@@ -1,0 +1,151 @@
+"""Small widgets that stand on the board: pane names with their look, and the empty state."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dimetron.app.board.layout import SLOTS, SPACE, VIEWS
+from dimetron.app.board.widget import Board
+from dimetron.render.scene import Shading
+
+_INSET = 6
+
+
+class PaneName(QWidget):
+    """A pane's name and look in its corner: click the name for views, the look for shading."""
+
+    def __init__(self, board: Board, slot: str) -> None:
+        super().__init__(board)
+        self.setObjectName("paneChip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._board = board
+        self.slot = slot
+        self.name = QToolButton()
+        self.name.setObjectName("paneName")
+        self.name.setToolTip("Which view this pane shows, and whether it fills the board")
+        self.look = QToolButton()
+        self.look.setObjectName("paneLook")
+        self.look.setToolTip("How meshes look in this pane")
+        for button in (self.name, self.look):
+            button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            button.setStyleSheet("QToolButton::menu-indicator { image: none; width: 0; }")
+            menu = QMenu(button)
+            button.setMenu(menu)
+        self.name.menu().aboutToShow.connect(self._fill_views)
+        self.look.menu().aboutToShow.connect(self._fill_looks)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(1, 0, 2, 0)
+        box.setSpacing(0)
+        box.addWidget(self.name)
+        box.addWidget(self.look)
+
+    def _fill_views(self) -> None:
+        menu, board = self.name.menu(), self._board
+        menu.clear()
+        for view in VIEWS.get(self.slot, ()):
+            action = menu.addAction(view.title)
+            action.setCheckable(True)
+            action.setChecked(board.sight.views[self.slot] is view)
+            action.triggered.connect(
+                lambda _=False, view=view: board.look(board.sight.with_view(self.slot, view))
+            )
+        if self.slot == SPACE:
+            perspective = menu.addAction("Perspective")
+            perspective.setCheckable(True)
+            perspective.setChecked(board.sight.orbit.perspective)
+            perspective.triggered.connect(board.toggle_perspective)
+        menu.addSeparator()
+        full = "Back to all panes" if board.layout_.full else "Fill the board"
+        menu.addAction(full).triggered.connect(lambda: board.toggle_full(self.slot))
+
+    def _fill_looks(self) -> None:
+        menu, board = self.look.menu(), self._board
+        menu.clear()
+        for shading in Shading:
+            action = menu.addAction(shading.value)
+            action.setCheckable(True)
+            action.setChecked(board.sight.shading[self.slot] is shading)
+            action.triggered.connect(
+                lambda _=False, shading=shading: board.look(
+                    board.sight.with_shading(self.slot, shading)
+                )
+            )
+
+    def refresh(self) -> None:
+        sight = self._board.sight
+        if self.slot == SPACE:
+            self.name.setText("3D")
+            kind = "perspective" if sight.orbit.perspective else "parallel"
+            self.look.setText(f"{sight.shading[self.slot].value} · {kind}")
+        else:
+            self.name.setText(sight.views[self.slot].title)
+            self.look.setText(sight.shading[self.slot].value)
+        self.adjustSize()
+
+
+class EmptyBoard(QWidget):
+    """What to do first, over an empty board."""
+
+    def __init__(self, board: Board, bring: Callable[[], None], demo: Callable[[], None]) -> None:
+        super().__init__(board)
+        self.setObjectName("emptyBoard")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        title = QLabel("Bring in your drawings")
+        title.setObjectName("emptyTitle")
+        words = QLabel(
+            "Drop a front, a side and a top drawing each on its pane, paste one, "
+            "or choose files. Then give one of them a length you know."
+        )
+        words.setWordWrap(True)
+        choose = QPushButton("Choose files…")
+        choose.setProperty("main", True)
+        choose.clicked.connect(lambda: bring())
+        show = QPushButton("Open the demo")
+        show.clicked.connect(lambda: demo())
+        row = QHBoxLayout()
+        row.addWidget(choose)
+        row.addWidget(show)
+        row.addStretch(1)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(22, 18, 22, 18)
+        box.setSpacing(10)
+        for part in (title, words):
+            box.addWidget(part)
+        box.addLayout(row)
+        self.setFixedWidth(400)
+
+
+class Furniture:
+    """Keeps the small widgets where the panes are."""
+
+    def __init__(self, board: Board, bring: Callable[[], None], demo: Callable[[], None]) -> None:
+        self._board = board
+        self.names = {slot: PaneName(board, slot) for slot in SLOTS}
+        self.empty = EmptyBoard(board, bring, demo)
+
+    def refresh(self, empty: bool) -> None:
+        rects = self._board.rects()
+        for slot, widget in self.names.items():
+            widget.setVisible(slot in rects)
+            if slot in rects:
+                widget.refresh()
+                widget.move(int(rects[slot].x) + _INSET, int(rects[slot].y) + _INSET)
+        self.empty.setVisible(empty)
+        if empty:
+            self.empty.adjustSize()
+            size = self.empty.size()
+            self.empty.move(
+                (self._board.width() - size.width()) // 2,
+                (self._board.height() - size.height()) // 2,
+            )

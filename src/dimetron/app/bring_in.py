@@ -1,0 +1,189 @@
+"""Bringing pictures in: from files, from a drop, from the clipboard; decoded on a worker."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QSize, Qt
+from PySide6.QtGui import QImage, QImageReader, QPixmap
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QLabel, QWidget
+
+from dimetron.app.pictures import Pictures
+from dimetron.app.session import Session
+from dimetron.app.work import Worker
+from dimetron.document import edits
+from dimetron.document.model import Source, source_from
+from dimetron.geometry.views import View
+from dimetron.imaging.pyramid import Pyramid, build
+from dimetron.imaging.read import MAX_BYTES, PictureError, decode, probe
+
+#: Words in a file's name that tell the view it shows.
+_VIEW_WORDS = {
+    View.FRONT: ("front",),
+    View.BACK: ("back", "rear"),
+    View.LEFT: ("left",),
+    View.RIGHT: ("right", "side"),
+    View.TOP: ("top", "plan"),
+    View.BOTTOM: ("bottom", "underside", "below"),
+}
+_ENDINGS = "*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.gif"
+
+
+def view_from_name(name: str) -> View | None:
+    """The view that a file's name tells, if it does."""
+    lowered = name.lower()
+    return next((v for v, words in _VIEW_WORDS.items() if any(w in lowered for w in words)), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A picture to bring in: its bytes or where they are, and the view it is for."""
+
+    name: str
+    view: View
+    path: Path | None = None
+    data: bytes | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Read:
+    source: Source
+    pyramid: Pyramid
+    notes: tuple[str, ...]
+    view: View
+
+
+def _read(wish: Wish) -> _Read:
+    data = wish.data if wish.data is not None else _file_bytes(wish)
+    info = probe(data, wish.name)
+    picture = decode(data, wish.name)
+    source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
+    return _Read(source, build(picture.pixels), picture.notes, wish.view)
+
+
+def _file_bytes(wish: Wish) -> bytes:
+    assert wish.path is not None
+    try:
+        if wish.path.is_dir():
+            raise PictureError(f"{wish.name} is a folder; drop the pictures in it.")
+        if wish.path.stat().st_size > MAX_BYTES:
+            raise PictureError(f"{wish.name} is larger than 2 GB; reduce it first.")
+        return wish.path.read_bytes()
+    except OSError as error:
+        reason = error.strerror or str(error)
+        raise PictureError(f"{wish.name} cannot be read: {reason.lower()}.") from error
+
+
+class Bringer(QObject):
+    """Reads wishes one by one and adds each as a drawing when it is there."""
+
+    def __init__(
+        self,
+        session: Session,
+        pictures: Pictures,
+        busy: Callable[[str], None],
+        parent: QObject,
+    ) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._pictures = pictures
+        self._busy = busy
+        self._worker = Worker(self, threads=1)
+        self._left = 0
+        self._stopped = False
+
+    @property
+    def active(self) -> bool:
+        return self._left > 0
+
+    def stop(self) -> None:
+        """Cancel: what is still being read is not added."""
+        self._stopped = True
+
+    def bring(self, wishes: Sequence[Wish]) -> None:
+        self._stopped = False
+        self._left += len(wishes)
+        for wish in wishes:
+            self._worker.run(partial(_read, wish), self._add, self._refuse)
+        self._tell()
+
+    def _tell(self) -> None:
+        words = "" if not self._left else f"Reading {self._left} picture"
+        self._busy(words + ("s…" if self._left > 1 else "…") if words else "")
+
+    def _add(self, read: _Read) -> None:
+        self._left -= 1
+        if not self._stopped:
+            doc, id_ = edits.with_drawing(self._session.committed, read.source, read.view)
+            self._pictures.give(read.source, read.pyramid)
+            self._session.commit(doc, f"Bring in {read.source.name}")
+            self._session.choose((id_,))
+        self._tell()
+        for note in read.notes:
+            self._session.tell(f"{read.source.name}: {note}.")
+
+    def _refuse(self, error: Exception) -> None:
+        self._left -= 1
+        self._tell()
+        if isinstance(error, MemoryError):
+            self._session.warn("A picture needs more memory than there is; reduce it first.")
+        else:
+            self._session.warn(str(error))
+
+
+def wishes_for(paths: Sequence[Path], view: View | None) -> list[Wish]:
+    """One file goes where it was dropped; several go by their names, else there too."""
+    found = []
+    for path in paths:
+        named = view_from_name(path.name)
+        chosen = (view or named) if len(paths) == 1 else (named or view)
+        found.append(Wish(path.name, chosen or View.FRONT, path=path))
+    return found
+
+
+def clipboard_wish(image: QImage, view: View) -> Wish | None:
+    """A picture from the clipboard as a PNG; None if there is none."""
+    if image.isNull():
+        return None
+    store = QByteArray()
+    buffer = QBuffer(store)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG", 80)  # type: ignore[call-overload]
+    return Wish("pasted.png", view, data=bytes(store.data()))
+
+
+class PictureDialog(QFileDialog):
+    """Choose pictures, with a preview of the one under the cursor."""
+
+    def __init__(self, parent: QWidget, folder: str) -> None:
+        super().__init__(parent, "Bring in drawings", folder, f"Pictures ({_ENDINGS})")
+        self.setOption(QFileDialog.Option.DontUseNativeDialog)
+        self.setFileMode(QFileDialog.FileMode.ExistingFiles)
+        self.resize(880, 480)
+        self.preview = QLabel("No picture chosen")
+        self.preview.setFixedWidth(240)
+        self.preview.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.preview.setWordWrap(True)
+        self.preview.setProperty("class", "soft")
+        grid = self.layout()
+        if isinstance(grid, QGridLayout):
+            grid.addWidget(self.preview, 1, 3)
+        self.currentChanged.connect(self._show)
+
+    def _show(self, path: str) -> None:
+        # Decoded at preview size where the format allows it; a bomb's header is enough to stop.
+        reader = QImageReader(path)
+        reader.setAutoTransform(True)
+        size = reader.size()
+        if not size.isValid() or size.width() * size.height() > 100_000_000:
+            self.preview.setText("No preview")
+            return
+        reader.setScaledSize(size.scaled(QSize(230, 230), Qt.AspectRatioMode.KeepAspectRatio))
+        image = reader.read()
+        if image.isNull():
+            self.preview.setText("Not a picture, or damaged")
+        else:
+            self.preview.setPixmap(QPixmap.fromImage(image))

@@ -1,0 +1,139 @@
+"""Fields that take what people write: lengths in any spelling, numbers, expressions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from dimetron.geometry.lengths import LengthError, parse_length, parse_number
+from dimetron.geometry.units import Unit, format_length
+
+
+class MeasureEdit(QLineEdit):
+    """A line that holds a measured value. ``entered`` tells a new one; what cannot be read marks
+    the field and ``refused`` says what is accepted. Escape brings the old value back."""
+
+    entered = Signal(float)
+    refused = Signal(str)
+
+    def __init__(
+        self, read: Callable[[str], float], show: Callable[[float], str], parent: QWidget | None
+    ) -> None:
+        super().__init__(parent)
+        self._read = read
+        self._show = show
+        self._value: float | None = None
+        self._shown = ""
+        self.returnPressed.connect(self._enter)
+        self.textEdited.connect(lambda: self._mark(""))
+
+    @property
+    def value(self) -> float | None:
+        return self._value
+
+    def set_value(self, value: float | None) -> None:
+        """Show a value; what is being typed is left alone."""
+        self._value = value
+        if self.hasFocus() and self.isModified():
+            return
+        self._shown = "" if value is None else self._show(value)
+        if self.text() != self._shown:
+            self.setText(self._shown)
+            self.setCursorPosition(0)
+        self._mark("")
+
+    def read(self) -> float | None:
+        """The value of what stands in the field now; marks the field if there is none."""
+        try:
+            value = self._read(self.text())
+        except LengthError as error:
+            self._mark(str(error))
+            return None
+        self._mark("")
+        return value
+
+    def refuse(self, words: str) -> None:
+        """Mark the field for a value that can be read and has no meaning."""
+        self._mark(words)
+
+    def _enter(self) -> None:
+        if self.text() == self._shown and self._value is not None:
+            self.entered.emit(self._value)
+            return
+        value = self.read()
+        if value is not None:
+            self.setModified(False)
+            self.entered.emit(value)
+
+    def _mark(self, words: str) -> None:
+        if bool(words) != bool(self.property("wrong")):
+            self.setProperty("wrong", bool(words))
+            self.style().unpolish(self)
+            self.style().polish(self)
+        self.refused.emit(words)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._shown)
+            self.setModified(False)
+            self._mark("")
+            self.clearFocus()
+            return
+        super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.selectAll()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Leaving the field enters what was typed, as Return does."""
+        super().focusOutEvent(event)
+        if self.isModified() and self.text() != self._shown:
+            self._enter()
+
+
+def length_edit(unit: Callable[[], Unit], parent: QWidget | None = None) -> MeasureEdit:
+    """A field for a length; a bare number counts in the project's unit."""
+    return MeasureEdit(
+        lambda text: parse_length(text, unit()), lambda mm: format_length(mm, unit()), parent
+    )
+
+
+def number_edit(suffix: str = "", digits: int = 4, parent: QWidget | None = None) -> MeasureEdit:
+    """A field for a plain number or an angle."""
+
+    def show(value: float) -> str:
+        text = f"{value:.{digits}f}".rstrip("0").rstrip(".").replace("-", "−")
+        return ("0" if text in ("−0", "") else text) + suffix
+
+    return MeasureEdit(lambda text: parse_number(text.removesuffix(suffix)), show, parent)
+
+
+class Named(QWidget):
+    """A field under its name, and below it, when needed, what it accepts."""
+
+    def __init__(self, name: str, edit: MeasureEdit, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.edit = edit
+        self._name = QLabel(name)
+        self._name.setProperty("class", "small soft")
+        self._name.setBuddy(edit)
+        edit.setAccessibleName(name)
+        self._words = QLabel()
+        self._words.setObjectName("wrong")
+        self._words.setProperty("class", "small")
+        self._words.setWordWrap(True)
+        self._words.hide()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
+        for part in (self._name, edit, self._words):
+            box.addWidget(part)
+        edit.refused.connect(self._say)
+
+    def _say(self, words: str) -> None:
+        self._words.setText(words)
+        self._words.setVisible(bool(words))

@@ -1,0 +1,211 @@
+"""The commands of the window, with our own mnemonic key map."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from dimetron.app import actions
+from dimetron.app.commands import Command
+from dimetron.app.title_block import UNIT_NAMES
+from dimetron.app.tools.base import Tool
+from dimetron.app.tools.model import AddBox, Extrude, Resize, Shape, change_kind
+from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.geometry.units import Unit
+from dimetron.mesh.select import Kind
+
+if TYPE_CHECKING:
+    from dimetron.app.window import Window
+
+GROUPS = ("File", "Edit", "Look", "Help")
+#: A letter of the tool's own name.
+_TOOL_KEYS = {
+    Arrange: "A",
+    KnownLength: "K",
+    Measure: "D",
+    PutPoint: "P",
+    Shape: "S",
+    AddBox: "B",
+    Resize: "R",
+    Extrude: "T",
+}
+
+
+def define(window: Window) -> None:
+    """Add every command to ``window.commands``."""
+    _file(window)
+    _edit(window)
+    _look(window)
+    _stations(window)
+    add = window.commands.add
+    add(
+        Command(
+            "keys",
+            "Shortcuts",
+            "All shortcuts; each can be changed",
+            window.show_keys,
+            "F1",
+            "Help",
+        )
+    )
+    add(
+        Command(
+            "find",
+            "Find a command",
+            "List and run any command",
+            window.find_command,
+            "Ctrl+.",
+            "Help",
+        )
+    )
+
+
+def _file(window: Window) -> None:
+    add, files = window.commands.add, window.files
+    for command in (
+        Command("new", "New project", "Begin with an empty board", files.new, "Ctrl+N", "File"),
+        Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
+        Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
+        Command("bring", "Bring in drawings…", "Choose picture files with a preview", window.bring_dialog, "Ctrl+I", "File"),
+        Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
+        Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
+        Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(window), "Ctrl+E", "File"),
+        Command("quit", "Quit", "Close the window", lambda: _quit(window), "Ctrl+Q", "File"),
+    ):  # fmt: skip
+        add(command)
+
+
+def _quit(window: Window) -> None:
+    window.close()
+
+
+def _export(window: Window) -> None:
+    window.route.open("hand-off")
+    window.hand_off.ask()
+
+
+def _edit(window: Window) -> None:
+    session = window.session
+
+    def any_chosen() -> bool:
+        return bool(session.chosen)
+
+    def any_drawing() -> bool:
+        return bool(session.document.drawings)
+
+    def can_undo() -> bool:
+        return session.history.undo_label is not None
+
+    def can_redo() -> bool:
+        return session.history.redo_label is not None
+
+    for command in (
+        Command("undo", "Undo", "Take the last step back", session.undo, "Ctrl+Z", "Edit", can_undo),
+        Command("redo", "Redo", "Do the step again", session.redo, "Ctrl+Shift+Z", "Edit", can_redo),
+        Command("paste", "Paste a picture", "Bring in the picture on the clipboard", window.paste, "Ctrl+V", "Edit"),
+        Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: actions.delete(session), "Del", "Edit", any_chosen),
+        Command("select-all", "Select all", "All parts of the chosen mesh, or everything", lambda: actions.select_all(session), "Ctrl+A", "Edit"),
+        Command("select-none", "Select nothing", "Drop the selection", lambda: actions.select_none(session), "Ctrl+Shift+A", "Edit"),
+        Command("show", "Show or hide what is chosen", "Show or hide the chosen cards", lambda: actions.set_flag(session, "shown"), "H", "Edit", any_chosen),
+        Command("show-all", "Show everything", "Show all drawings and meshes", lambda: actions.show_everything(session), "Shift+H", "Edit"),
+        Command("hold", "Hold or let go of what is chosen", "Protect it from being chosen and moved", lambda: actions.set_flag(session, "held"), "L", "Edit", any_chosen),
+        Command("hold-all", "Hold all drawings", "Protect all drawings while modeling", lambda: actions.hold_all_drawings(session), "Shift+L", "Edit", any_drawing),
+        Command("stronger", "Drawings stronger", "Fade the chosen drawing, or all, less", lambda: actions.fade(session, actions.FADE_STEP), "]", "Edit", any_drawing),
+        Command("weaker", "Drawings weaker", "Fade the chosen drawing, or all, more", lambda: actions.fade(session, -actions.FADE_STEP), "[", "Edit", any_drawing),
+        Command("escape", "Abandon", "Drop what is under way, else the selection", window.escape, "Esc", "Edit"),
+    ):  # fmt: skip
+        window.commands.add(command)
+
+
+def _look(window: Window) -> None:
+    board, session = window.board, window.session
+    for command in (
+        Command("fit", "Fit everything", "Show everything in all panes", board.fit_all, "Home", "Look"),
+        Command("fit-chosen", "Fit what is chosen", "Show what is chosen in all panes", board.fit_chosen, "Shift+Home", "Look"),
+        Command("closer", "Closer", "Zoom in at the pointer", lambda: board.zoom(1.25), "+", "Look"),
+        Command("farther", "Farther", "Zoom out at the pointer", lambda: board.zoom(0.8), "-", "Look"),
+        Command("one-pane", "One pane or all", "The pane under the pointer fills the board, and back", board.toggle_full, "O", "Look"),
+        Command("shading", "Next shading", "Solid, see-through or wire in the pane under the pointer", window.next_shading, "Q", "Look"),
+        Command("grid", "Grid", "Show or hide the grid and its numbers", window.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
+        Command("perspective", "Perspective", "Perspective or parallel in the 3D pane", window.toggle_perspective, "C", "Look", checked=lambda: board.sight.orbit.perspective),
+        Command("projection", "Switch third- and first-angle", "Arrange the panes in the other projection", lambda: actions.switch_projection(session), "", "Look"),
+        Command("night", "Night colours", "Dark colours for a dark room", window.switch_theme, "N", "Look", checked=lambda: window.theme.name == "night"),
+    ):  # fmt: skip
+        window.commands.add(command)
+    for unit, name in UNIT_NAMES.items():
+        window.commands.add(_unit_command(window, unit, name))
+    for name in ("grid", "vertex"):
+        window.commands.add(_snap_command(window, name))
+
+
+def _unit_command(window: Window, unit: Unit, name: str) -> Command:
+    return Command(
+        f"unit.{unit.value}",
+        f"Lengths in {name.lower()}",
+        "Show and type lengths in this unit; sizes do not change",
+        lambda: actions.set_unit(window.session, unit),
+        "",
+        "Unit",
+        checked=lambda: window.session.document.unit is unit,
+    )
+
+
+def _snap_command(window: Window, name: str) -> Command:
+    what = {"grid": "the grid", "vertex": "vertices"}[name]
+    return Command(
+        f"snap.{name}",
+        f"Snap to {what}",
+        f"Points snap to {what} while dragging and picking",
+        lambda: window.workbench.toggle_snap(name),
+        {"grid": "Shift+G", "vertex": "Shift+V"}[name],
+        "Snapping",
+        checked=lambda: name in window.workbench.snaps,
+    )
+
+
+def _stations(window: Window) -> None:
+    for tool in _TOOL_KEYS:
+        window.commands.add(_tool_command(window, tool))
+    kinds = (
+        (Kind.WHOLE, "Select whole meshes", "W"),
+        (Kind.VERTEX, "Select vertices", "V"),
+        (Kind.EDGE, "Select edges", "E"),
+        (Kind.FACE, "Select faces", "F"),
+    )
+    for kind, title, key in kinds:
+        window.commands.add(_kind_command(window, kind, title, key))
+    for number, (id_, title) in enumerate(
+        (("place", "Place"), ("model", "Model"), ("hand-off", "Hand off")), 1
+    ):
+        window.commands.add(_station_command(window, id_, title, number))
+
+
+def _tool_command(window: Window, tool: type[Tool]) -> Command:
+    group = "Model" if tool in (Shape, AddBox, Resize, Extrude) else "Place"
+    return Command(
+        f"tool.{tool.name}",
+        tool.title,
+        tool.hint,
+        lambda: window.take(tool.name),
+        _TOOL_KEYS[tool],
+        group,
+    )
+
+
+def _kind_command(window: Window, kind: Kind, title: str, key: str) -> Command:
+    def run() -> None:
+        if window.route.open_id != "model":
+            window.take("shape")
+        change_kind(window.workbench, kind)
+
+    return Command(f"kind.{kind.value}", title, f"{title} with a click or a box", run, key, "Model")
+
+
+def _station_command(window: Window, id_: str, title: str, number: int) -> Command:
+    return Command(
+        f"station.{id_}",
+        f"Go to {title}",
+        f"Open the station {title}",
+        lambda: window.route.open(id_),
+        f"Alt+{number}",
+        "Stations",
+    )

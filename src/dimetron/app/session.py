@@ -1,0 +1,173 @@
+"""The open project: its history, what is chosen, and the signals that tell of changes."""
+
+from __future__ import annotations
+
+import enum
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from dimetron.document.history import History, begun
+from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.mesh.mesh import Ints
+from dimetron.mesh.select import Kind, Selection, none, valid
+from dimetron.render.scene import Picked
+
+
+class Tone(enum.Enum):
+    """How a notice is meant."""
+
+    TOLD = "told"
+    WARNING = "warning"
+
+
+class Session(QObject):
+    """``changed``: the document shown is another one. ``changing``: the same while dragging."""
+
+    changed = Signal()
+    changing = Signal()
+    chosen_changed = Signal()
+    noticed = Signal(str, Tone)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._history = begun(Document())
+        self._preview: Document | None = None
+        self._saved: Document = self._history.document
+        self.path: Path | None = None
+        self._chosen: tuple[str, ...] = ()
+        self._part = Selection(Kind.WHOLE, none())
+        self._picked: Picked | None = None
+
+    @property
+    def document(self) -> Document:
+        """What is shown: the preview while a gesture runs, else the current step."""
+        return self._preview or self._history.document
+
+    @property
+    def committed(self) -> Document:
+        return self._history.document
+
+    @property
+    def history(self) -> History:
+        return self._history
+
+    @property
+    def dirty(self) -> bool:
+        return self._history.document is not self._saved
+
+    @property
+    def title(self) -> str:
+        return self.path.name if self.path else "Untitled"
+
+    def open(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
+        """Begin with another document; its history starts here."""
+        self._history = begun(document)
+        self._preview = None
+        self._saved = document if saved else Document()
+        self.path = path
+        self._chosen = ()
+        self._part = Selection(Kind.WHOLE, none())
+        self._tell_all()
+
+    def mark_saved(self, document: Document, path: Path) -> None:
+        self._saved, self.path = document, path
+        self.changed.emit()
+
+    def preview(self, document: Document) -> None:
+        """Show a document without making a step of it."""
+        if document is not self.document:
+            self._preview = document
+            self._picked = None
+            self.changing.emit()
+
+    def commit(self, document: Document, label: str) -> None:
+        """Make one step of history. Ends a preview."""
+        was = self.document
+        self._preview = None
+        self._history = self._history.committed(document, label)
+        if was is not self.document or document is self.document:
+            self._after_change()
+
+    def cancel(self) -> None:
+        """Drop a preview."""
+        if self._preview is not None:
+            self._preview = None
+            self._after_change()
+
+    def undo(self) -> None:
+        self._step(self._history.undone())
+
+    def redo(self) -> None:
+        self._step(self._history.redone())
+
+    def _step(self, to: History) -> None:
+        self._preview = None
+        self._history = to
+        self._after_change()
+
+    def _after_change(self) -> None:
+        before = self._chosen, self._part
+        self._chosen = tuple(i for i in self._chosen if self.document.item(i) is not None)
+        mesh = self.chosen_mesh
+        if mesh is None:
+            self._part = Selection(self._part.kind, none())
+        else:
+            self._part = valid(mesh.mesh, self._part)
+        self._picked = None
+        self.changed.emit()
+        if before != (self._chosen, self._part):
+            self.chosen_changed.emit()
+
+    def _tell_all(self) -> None:
+        self._picked = None
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        return self._chosen
+
+    @property
+    def chosen_drawing(self) -> Drawing | None:
+        """The chosen drawing, if just one item is chosen and it is one."""
+        item = self.document.item(self._chosen[0]) if len(self._chosen) == 1 else None
+        return item if isinstance(item, Drawing) else None
+
+    @property
+    def chosen_mesh(self) -> MeshObject | None:
+        item = self.document.item(self._chosen[0]) if len(self._chosen) == 1 else None
+        return item if isinstance(item, MeshObject) else None
+
+    def choose(self, ids: tuple[str, ...]) -> None:
+        if ids != self._chosen:
+            self._chosen = ids
+            self._part = Selection(self._part.kind, none())
+            self._picked = None
+            self.chosen_changed.emit()
+
+    @property
+    def kind(self) -> Kind:
+        return self._part.kind
+
+    @property
+    def selected(self) -> Ints:
+        """Indices of the selected vertices, edges or faces of the chosen mesh."""
+        return self._part.indices
+
+    def select(self, kind: Kind, indices: Ints) -> None:
+        self._part = Selection(kind, indices)
+        self._picked = None
+        self.chosen_changed.emit()
+
+    @property
+    def picked(self) -> Picked:
+        if self._picked is None:
+            self._picked = Picked(frozenset(self._chosen), self._part.kind, self._part.indices)
+        return self._picked
+
+    def tell(self, words: str) -> None:
+        self.noticed.emit(words, Tone.TOLD)
+
+    def warn(self, words: str) -> None:
+        self.noticed.emit(words, Tone.WARNING)

@@ -1,0 +1,44 @@
+"""The stations of the route in words: how each stands, and what is still to do."""
+
+from __future__ import annotations
+
+from dimetron.app.handoff import HandOff
+from dimetron.app.session import Session
+
+
+def counted(number: int, one: str, many: str) -> str:
+    return f"{number} {one if number == 1 else many}"
+
+
+def place_state(session: Session) -> str:
+    doc = session.document
+    if not doc.drawings:
+        return "no drawings yet"
+    views = list(dict.fromkeys(d.view.title for d in doc.drawings))
+    return f"{counted(len(doc.drawings), 'drawing', 'drawings')}: {', '.join(views)}"
+
+
+def place_to_do(session: Session) -> str:
+    doc = session.document
+    if not doc.drawings:
+        return "Bring in a drawing to begin."
+    if len(doc.drawings) == 1:
+        return "Bring in the other views, each onto its pane."
+    return ""
+
+
+def model_state(session: Session) -> str:
+    meshes = session.document.meshes
+    if not meshes:
+        return "no mesh yet"
+    faces = sum(m.mesh.topology.face_count for m in meshes)
+    words = counted(faces, "face", "faces")
+    return f"{meshes[0].name}, {words}" if len(meshes) == 1 else f"{len(meshes)} meshes, {words}"
+
+
+def hand_off_state(panel: HandOff) -> str:
+    return f"exported {panel.exported[-1].name}" if panel.exported else "nothing exported yet"
+
+
+def hand_off_to_do(session: Session) -> str:
+    return "" if session.document.meshes else "Add a mesh first, or export the drawings alone."

@@ -1,0 +1,146 @@
+"""What a tool is, what it sees, and what it is fed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import ClassVar, Protocol
+
+from dimetron.document.model import Document, MeshObject
+from dimetron.geometry.camera import Camera, OrthoCamera
+from dimetron.geometry.units import Unit, format_length
+from dimetron.geometry.views import View
+from dimetron.mesh.mesh import Floats, Ints, Mask
+from dimetron.mesh.select import Kind
+from dimetron.render.overlays import Overlay
+from dimetron.render.scene import Shading
+
+#: A press that moves less than this is a click, in pixels.
+CLICK_PX = 4.0
+#: How near the pointer must be to a vertex or an edge, in pixels.
+REACH_PX = 9.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class BoardEvent:
+    """A pointer event. ``px`` from the pane's top-left corner; ``point`` (3,) world, in the plane
+    through the camera's focus."""
+
+    slot: str
+    camera: Camera
+    px: tuple[float, float]
+    point: Floats
+    shift: bool = False
+    ctrl: bool = False
+
+    @property
+    def view(self) -> View | None:
+        """The principal view of the pane; None in 3D."""
+        return self.camera.view if isinstance(self.camera, OrthoCamera) else None
+
+
+class Bench(Protocol):
+    """What tools may see and do. ``committed`` is the document without a running preview."""
+
+    @property
+    def committed(self) -> Document: ...
+    @property
+    def document(self) -> Document: ...
+    def preview(self, document: Document) -> None: ...
+    def commit(self, document: Document, label: str) -> None: ...
+    def cancel(self) -> None: ...
+    @property
+    def chosen(self) -> tuple[str, ...]: ...
+    @property
+    def chosen_mesh(self) -> MeshObject | None: ...
+    def choose(self, ids: tuple[str, ...]) -> None: ...
+    @property
+    def kind(self) -> Kind: ...
+    @property
+    def selected(self) -> Ints: ...
+    def select(self, kind: Kind, indices: Ints) -> None: ...
+    @property
+    def snaps(self) -> frozenset[str]: ...
+    def shading(self, slot: str) -> Shading: ...
+    def in_sight(self, slot: str, points: Floats) -> Mask: ...
+    def warn(self, words: str) -> None: ...
+    def refresh(self) -> None: ...
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Field:
+    """A value that can be typed. ``enter`` may raise ValueError, saying what is wrong."""
+
+    name: str
+    value: float | None
+    enter: Callable[[float], None]
+    kind: str = "length"
+    hint: str = ""
+    first: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Option:
+    """A choice of a tool, remembered while the window is open."""
+
+    name: str
+    choices: tuple[tuple[str, str], ...]
+    value: str
+    choose: Callable[[str], None]
+
+
+class Tool:
+    """Idle until pressed. Subclasses override what they need."""
+
+    name: ClassVar[str]
+    title: ClassVar[str]
+    icon: ClassVar[str]
+    hint: ClassVar[str]
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+
+    def words(self) -> str:
+        """What the mouse does now, for the title block."""
+        return self.hint
+
+    def press(self, event: BoardEvent) -> bool:
+        """Left button down. False leaves the gesture to the board."""
+        return False
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        """The pointer moved, with the left button down or not."""
+
+    def release(self, event: BoardEvent) -> None:
+        """Left button up after a press that was taken."""
+
+    def key(self, key: str, event: BoardEvent | None) -> bool:
+        """A key by its name ("x", "left", ...); False if it means nothing to the tool."""
+        return False
+
+    def abandon(self) -> bool:
+        """Escape, or another tool was taken: drop what is under way. True if there was anything."""
+        return False
+
+    def overlays(self) -> Sequence[Overlay]:
+        return ()
+
+    def fields(self) -> Sequence[Field]:
+        return ()
+
+    def options(self) -> Sequence[Option]:
+        return ()
+
+    def unit(self) -> Unit:
+        return self.bench.document.unit
+
+    def length(self, mm: float) -> str:
+        return format_length(mm, self.unit())
+
+
+def far_apart(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether a press has become a drag."""
+    return max(abs(a[0] - b[0]), abs(a[1] - b[1])) > CLICK_PX
+
+
+AXIS_KEYS = {"x": 0, "y": 1, "z": 2}

@@ -1,0 +1,458 @@
+"""The main window: header, route, board, tray, notices and title block, and what ties them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenuBar,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dimetron.app import stations, theme
+from dimetron.app.board.furniture import Furniture
+from dimetron.app.board.layout import SPACE
+from dimetron.app.board.widget import Board
+from dimetron.app.bring_in import Bringer, PictureDialog, clipboard_wish, wishes_for
+from dimetron.app.commands import Commands, with_shortcut
+from dimetron.app.files import Files
+from dimetron.app.finder import Finder
+from dimetron.app.handoff import HandOff
+from dimetron.app.keys_page import KeysPage
+from dimetron.app.menu import GROUPS, define
+from dimetron.app.notices import NoticeBar
+from dimetron.app.pictures import Pictures
+from dimetron.app.route import Route, Station, register_icon
+from dimetron.app.session import Session, Tone
+from dimetron.app.settings import Settings
+from dimetron.app.title_block import TitleBlock
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.model import AddBox, Extrude, Resize, Shape
+from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.app.tray import Tray
+from dimetron.app.work import Worker
+from dimetron.app.workbench import Workbench
+from dimetron.document.container import SUFFIX
+from dimetron.document.model import Document
+from dimetron.geometry.units import format_length
+from dimetron.geometry.views import AXIS_NAMES, View
+
+PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
+MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
+
+
+class Window(QMainWindow):
+    def __init__(self, settings: Settings | None = None, opengl_problem: str = "") -> None:
+        super().__init__()
+        self.settings = settings or Settings()
+        self.theme = theme.THEMES.get(self.settings.text("look/theme", "day"), theme.THEMES["day"])
+        self.session = Session(self)
+        self.pictures = Pictures(self)
+        self.board = Board(self.session, self.pictures)
+        self.workbench = Workbench(self.session, self.board, self.settings)
+        self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
+        self.notices = NoticeBar()
+        self.commands = Commands(self, self.settings)
+        self.files = Files(self.session, self, self.busy)
+        self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
+        self.demo_worker = Worker(self, threads=1)
+        self.hand_off = HandOff(self.session, self.settings)
+        define(self)
+        self.route = self._made_route()
+        self.tray = Tray(self.session, self.pictures, self.theme)
+        self.title_block = TitleBlock()
+        self.furniture = Furniture(self.board, self.bring_dialog, self.open_demo)
+        self._lay_out(opengl_problem)
+        self._connect()
+        self._restore()
+        self.apply_theme()
+        self.take("arrange")
+        self.refresh()
+
+    # Building.
+
+    def _made_route(self) -> Route:
+        session, commands = self.session, self.commands
+        place = Station(
+            "place",
+            "Place",
+            lambda: stations.place_state(session),
+            lambda: stations.place_to_do(session),
+            tuple(commands[f"tool.{t.name}"] for t in PLACE_TOOLS),
+            (commands["bring"],),
+        )
+        model = Station(
+            "model",
+            "Model",
+            lambda: stations.model_state(session),
+            lambda: "",
+            tuple(commands[f"tool.{t.name}"] for t in MODEL_TOOLS),
+        )
+        hand_off = Station(
+            "hand-off",
+            "Hand off",
+            lambda: stations.hand_off_state(self.hand_off),
+            lambda: stations.hand_off_to_do(session),
+            (),
+            extra=self.hand_off,
+        )
+        for tool in (*PLACE_TOOLS, *MODEL_TOOLS):
+            register_icon(f"tool.{tool.name}", tool.icon)
+        register_icon("bring", "photo-plus")
+        return Route(session, (place, model, hand_off), self.theme)
+
+    def _lay_out(self, opengl_problem: str) -> None:
+        body = QWidget()
+        body.setObjectName("body")
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.route)
+        row.addWidget(self._no_board(opengl_problem) if opengl_problem else self.board, 1)
+        row.addWidget(self.tray)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._header())
+        column.addLayout(row, 1)
+        column.addWidget(self.notices)
+        column.addWidget(self.title_block)
+        self.setCentralWidget(body)
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+
+    def _no_board(self, words: str) -> QWidget:
+        label = QLabel(words)
+        label.setWordWrap(True)
+        label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        label.setObjectName("noBoard")
+        return label
+
+    def _header(self) -> QWidget:
+        header = QWidget()
+        header.setObjectName("header")
+        header.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        header.setFixedHeight(36)
+        brand = QLabel("Dimetron")
+        brand.setObjectName("brand")
+        self.project_name = QLabel()
+        self.project_name.setObjectName("projectName")
+        self.menu = QMenuBar()
+        self.menu.setNativeMenuBar(False)
+        for group in GROUPS:
+            menu = self.menu.addMenu(group)
+            menu.setToolTipsVisible(True)
+            for command in self.commands:
+                if command.group == group:
+                    menu.addAction(command.action)
+            menu.aboutToShow.connect(self.commands.refresh)
+        self.finder_button = QToolButton()
+        self.finder_button.setObjectName("finderButton")
+        self.finder_button.setMinimumWidth(196)
+        self.finder_button.clicked.connect(self.find_command)
+        row = QHBoxLayout(header)
+        row.setContentsMargins(14, 0, 8, 0)
+        row.setSpacing(10)
+        row.addWidget(brand)
+        row.addWidget(self.project_name)
+        row.addStretch(1)
+        row.addWidget(self.menu, 0, Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(self.finder_button)
+        return header
+
+    def _connect(self) -> None:
+        session, board = self.session, self.board
+        session.changed.connect(self._on_changed)
+        session.changing.connect(self._refresh_tool)
+        session.chosen_changed.connect(self.refresh)
+        session.noticed.connect(self.notices.say)
+        self.pictures.noted.connect(session.warn)
+        self.files.opened.connect(self._on_opened)
+        board.pointed.connect(self._show_pointer)
+        board.looked.connect(self._on_looked)
+        board.dropped.connect(self._on_dropped)
+        board.tool_changed.connect(self._refresh_tool)
+        board.broken.connect(session.warn)
+        board.installEventFilter(self)
+        self.workbench.refreshed.connect(self._refresh_tool)
+        self.route.station_opened.connect(self.go_to)
+        self.commands.rebound.connect(self.refresh)
+        self.title_block.unit_chosen.connect(lambda unit: self.commands_unit(unit))
+        self.title_block.snap_toggled.connect(self.workbench.toggle_snap)
+        self.title_block.projection_clicked.connect(lambda: self.commands.run("projection"))
+        app = QGuiApplication.instance()
+        if isinstance(app, QGuiApplication):
+            app.applicationStateChanged.connect(self._on_application_state)
+
+    def _restore(self) -> None:
+        geometry = self.settings.raw("window/geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        sight = self.board.sight
+        perspective = self.settings.flag("look/perspective", False)
+        orbit = replace(sight.orbit, perspective=perspective)
+        self.board.look(replace(sight, orbit=orbit))
+        self.board.show_grid = self.settings.flag("look/grid", True)
+
+    # Following changes.
+
+    def _on_changed(self) -> None:
+        doc = self.session.document
+        self.pictures.follow(doc)
+        if doc.projection is not self.board.layout_.projection:
+            self.board.look(layout=replace(self.board.layout_, projection=doc.projection))
+        self.refresh()
+
+    def _on_opened(self) -> None:
+        self.pictures.forget_all()
+        self.pictures.follow(self.session.document)
+        self.board.fit_all()
+
+    def _on_looked(self) -> None:
+        self.furniture.refresh(self.session.document.empty)
+        self._show_title_block()
+
+    def _on_application_state(self, state: Qt.ApplicationState) -> None:
+        if state is Qt.ApplicationState.ApplicationInactive:
+            self.files.keep()
+
+    def refresh(self) -> None:
+        """Everything but the board's own drawing."""
+        self.commands.refresh()
+        mark = " •" if self.session.dirty else ""
+        self.project_name.setText(self.session.title + mark)
+        self.setWindowTitle(f"{self.session.title}{mark} – Dimetron")
+        self._name_history()
+        keys = self.commands["find"].action.shortcut()
+        text = keys.toString(QKeySequence.SequenceFormat.NativeText)
+        self.finder_button.setText(f"Find a command   {text}")
+        self.finder_button.setToolTip(
+            with_shortcut("List and run any command", self.commands["find"].action)
+        )
+        self.furniture.refresh(self.session.document.empty and not self.bringer.active)
+        self._refresh_tool()
+        self._show_title_block()
+
+    def _name_history(self) -> None:
+        history = self.session.history
+        for id_, word, label in (
+            ("undo", "Undo", history.undo_label),
+            ("redo", "Redo", history.redo_label),
+        ):
+            action = self.commands[id_].action
+            action.setText(f"{word}: {label}" if label else word)
+
+    def _refresh_tool(self) -> None:
+        tool = self.board.tool
+        self.route.refresh(tool)
+        self.title_block.words.setText(tool.words() if tool is not None else "")
+        self.board.update()
+
+    def _show_title_block(self) -> None:
+        doc = self.session.document
+        self.title_block.show_state(
+            self.theme,
+            doc.unit,
+            self.workbench.snaps,
+            doc.projection,
+            self.board.sight.mm_per_px,
+        )
+
+    def _show_pointer(self, event: BoardEvent | None) -> None:
+        if event is None:
+            self.title_block.pointer.setText("")
+            return
+        if self.board.tool is not None:
+            self.title_block.words.setText(self.board.tool.words())
+        unit = self.session.document.unit
+        axes = event.view.axes if event.view is not None else ()
+        parts = [f"{AXIS_NAMES[a]} {format_length(float(event.point[a]), unit)}" for a in axes]
+        self.title_block.pointer.setText("     ".join(parts) if parts else "3D")
+
+    # Commands' work that belongs to the window.
+
+    def take(self, name: str) -> None:
+        """Take a tool in hand and open its station."""
+        tool: Tool = self.tools[name]
+        place = {c.name for c in PLACE_TOOLS}
+        station = "place" if name in place else "model"
+        if self.route.open_id != station:
+            self.route.open_id = station
+        self.board.take(tool)
+        self.board.setFocus()
+
+    def go_to(self, station: str) -> None:
+        first = {"place": "arrange", "model": "shape"}
+        if station in first:
+            self.take(first[station])
+        else:
+            self.board.take(None)
+        self._refresh_tool()
+
+    def escape(self) -> None:
+        """Abandon what is under way; else drop the selection; else back to the plain tool."""
+        if self.board.drop_gesture():
+            return
+        plain = "arrange" if self.route.open_id == "place" else "shape"
+        if self.board.tool is not self.tools[plain] and self.route.open_id != "hand-off":
+            self.take(plain)
+        elif self.session.chosen:
+            self.commands.run("select-none")
+
+    def bring_dialog(self) -> None:
+        dialog = PictureDialog(self, self.settings.text("folders/pictures", ""))
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            paths = [Path(name) for name in dialog.selectedFiles()]
+            if paths:
+                self.settings.set("folders/pictures", str(paths[0].parent))
+                self.bringer.bring(wishes_for(paths, None))
+
+    def paste(self) -> None:
+        """A picture, or copied picture files, onto the pane under the pointer."""
+        board = QApplication.clipboard()
+        mime = board.mimeData()
+        files = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
+        if files:
+            self.bringer.bring(wishes_for(files, self.pointed_view()))
+            return
+        wish = clipboard_wish(board.image(), self.pointed_view() or View.FRONT)
+        if wish is None:
+            self.session.warn("There is no picture on the clipboard; copy one first.")
+        else:
+            self.bringer.bring([wish])
+
+    def pointed_view(self) -> View | None:
+        at = self.board.mapFromGlobal(self.board.cursor().pos())
+        event = self.board.event_at(at.toPointF(), Qt.KeyboardModifier.NoModifier)
+        return event.view if event is not None else None
+
+    def _on_dropped(self, paths: list[Path], event: BoardEvent | None) -> None:
+        if len(paths) == 1 and paths[0].suffix == SUFFIX:
+            self.files.leave(lambda: self.files.open(paths[0]))
+            return
+        self.bringer.bring(wishes_for(paths, event.view if event is not None else None))
+
+    def open_demo(self, name: str = "") -> None:
+        """Make the demo project on a worker and open it."""
+        from dimetron.demo import shelf
+
+        self.busy("Drawing the demo…")
+
+        def done(document: Document) -> None:
+            self.busy("")
+            self.session.open(document, None)
+            self.files.opened.emit()
+
+        def failed(error: Exception) -> None:
+            self.busy("")
+            self.session.warn(f"The demo could not be made: {error}")
+
+        self.files.leave(
+            lambda: self.demo_worker.run(lambda: shelf.project(name or None), done, failed)
+        )
+
+    def commands_unit(self, unit: object) -> None:
+        self.commands.run(f"unit.{getattr(unit, 'value', unit)}")
+
+    def find_command(self) -> None:
+        finder = Finder(self.commands, self)
+        corner = self.finder_button.mapToGlobal(self.finder_button.rect().bottomRight())
+        finder.move(corner.x() - finder.minimumWidth(), corner.y() + 2)
+        finder.show()
+        finder.line.setFocus()
+
+    def show_keys(self) -> None:
+        KeysPage(self.commands, self).exec()
+
+    def busy(self, words: str) -> None:
+        """Say what long work is going on; an empty text ends it."""
+        if words:
+            self.notices.say(words, busy=True)
+        else:
+            self.notices.clear()
+
+    def busy_bringing(self, words: str) -> None:
+        if words:
+            self.notices.say(words, actions=(("Stop", self.bringer.stop),), busy=True)
+        else:
+            self.notices.clear()
+            self.refresh()
+
+    def switch_theme(self) -> None:
+        name = "night" if self.theme.name == "day" else "day"
+        self.theme = theme.THEMES[name]
+        self.settings.set("look/theme", name)
+        self.apply_theme()
+
+    def apply_theme(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            theme.apply(app, self.theme)
+        self.board.palette_ = self.theme.palette
+        self.route.set_theme(self.theme)
+        self.tray.set_theme(self.theme)
+        self.refresh()
+
+    def toggle_grid(self) -> None:
+        self.board.show_grid = not self.board.show_grid
+        self.settings.set("look/grid", self.board.show_grid)
+        self.board.update()
+
+    def toggle_perspective(self) -> None:
+        self.board.toggle_perspective()
+        self.settings.set("look/perspective", self.board.sight.orbit.perspective)
+
+    def next_shading(self) -> None:
+        """Step the pane under the pointer through solid, see-through and wire."""
+        from dimetron.render.scene import Shading
+
+        slot = self.workbench.pointed_slot() or SPACE
+        order = list(Shading)
+        now = order.index(self.board.sight.shading[slot])
+        self.board.look(self.board.sight.with_shading(slot, order[(now + 1) % len(order)]))
+
+    def offer_recovery(self) -> None:
+        """After a crash: say what was kept, and open or discard it."""
+        copies = self.files.recovered()
+        if not copies:
+            return
+        copy = copies[0]
+
+        def discard() -> None:
+            from dimetron.document.recovery import discard as drop
+
+            drop(copy)
+            self.offer_recovery()
+
+        actions = (("Open it", lambda: self.files.open_recovered(copy)), ("Discard it", discard))
+        self.notices.say(self.files.described(copy), Tone.WARNING, actions)
+
+    # Qt's events.
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.board and event.type() == QEvent.Type.Resize:
+            # After the board itself has taken its new size.
+            QTimer.singleShot(0, self._after_resize)
+        return super().eventFilter(watched, event)
+
+    def _after_resize(self) -> None:
+        self.board.fit_if_waiting()
+        self.furniture.refresh(self.session.document.empty and not self.bringer.active)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.files.leave(lambda: None):
+            self.settings.set_raw("window/geometry", self.saveGeometry())
+            self.files.close()
+            event.accept()
+        else:
+            event.ignore()

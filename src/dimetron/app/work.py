@@ -1,0 +1,76 @@
+"""Long work off the interface thread: a frozen request in, a frozen answer back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal, Slot
+
+
+class _Told(QObject):
+    done = Signal(object)
+    failed = Signal(object)
+
+
+class _Job(QRunnable):
+    def __init__(self, work: Callable[[], Any], told: _Told) -> None:
+        super().__init__()
+        self._work = work
+        self._told = told
+
+    @Slot()
+    def run(self) -> None:
+        try:
+            answer = self._work()
+        except Exception as error:  # noqa: BLE001 - carried to the interface thread, told there
+            self._tell(self._told.failed, error)
+        else:
+            self._tell(self._told.done, answer)
+
+    @staticmethod
+    def _tell(signal: Any, value: object) -> None:
+        try:
+            signal.emit(value)
+        except RuntimeError:
+            # The window that asked is gone.
+            return
+
+
+class Worker(QObject):
+    """Runs jobs on its own pool and calls back on the interface thread."""
+
+    def __init__(self, parent: QObject, threads: int = 2) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(threads)
+        self._open: set[_Told] = set()
+
+    def run(
+        self,
+        work: Callable[[], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+    ) -> None:
+        told = _Told(self)
+        self._open.add(told)
+
+        def finish(call: Callable[[Any], None]) -> Callable[[object], None]:
+            def finished(value: object) -> None:
+                self._open.discard(told)
+                told.deleteLater()
+                call(value)
+
+            return finished
+
+        told.done.connect(finish(done), Qt.ConnectionType.QueuedConnection)
+        told.failed.connect(finish(failed), Qt.ConnectionType.QueuedConnection)
+        self._pool.start(_Job(work, told))
+
+    @property
+    def busy(self) -> bool:
+        return bool(self._open)
+
+    def wait(self) -> None:
+        """Until all jobs have ended; their answers may still be on the way."""
+        self._pool.waitForDone()

@@ -1,0 +1,92 @@
+"""The bench that tools work at: the session, the board's sight, and snapping."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from dimetron.app.board.widget import Board
+from dimetron.app.session import Session
+from dimetron.app.settings import Settings
+from dimetron.app.title_block import SNAP_CHOICES
+from dimetron.document.model import Document, MeshObject
+from dimetron.mesh.mesh import Floats, Ints, Mask
+from dimetron.mesh.select import Kind
+from dimetron.render.scene import Shading
+
+
+class Workbench(QObject):
+    """Fulfils ``tools.base.Bench``."""
+
+    refreshed = Signal()
+
+    def __init__(self, session: Session, board: Board, settings: Settings) -> None:
+        super().__init__(board)
+        self._session = session
+        self._board = board
+        self._settings = settings
+        self._snaps = frozenset(
+            name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", False)
+        )
+
+    @property
+    def committed(self) -> Document:
+        return self._session.committed
+
+    @property
+    def document(self) -> Document:
+        return self._session.document
+
+    def preview(self, document: Document) -> None:
+        self._session.preview(document)
+
+    def commit(self, document: Document, label: str) -> None:
+        self._session.commit(document, label)
+
+    def cancel(self) -> None:
+        self._session.cancel()
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        return self._session.chosen
+
+    @property
+    def chosen_mesh(self) -> MeshObject | None:
+        return self._session.chosen_mesh
+
+    def choose(self, ids: tuple[str, ...]) -> None:
+        self._session.choose(ids)
+
+    @property
+    def kind(self) -> Kind:
+        return self._session.kind
+
+    @property
+    def selected(self) -> Ints:
+        return self._session.selected
+
+    def select(self, kind: Kind, indices: Ints) -> None:
+        self._session.select(kind, indices)
+
+    @property
+    def snaps(self) -> frozenset[str]:
+        return self._snaps
+
+    def toggle_snap(self, name: str) -> None:
+        self._snaps = self._snaps ^ {name}
+        self._settings.set(f"snap/{name}", name in self._snaps)
+        self._session.chosen_changed.emit()
+
+    def shading(self, slot: str) -> Shading:
+        return self._board.sight.shading[slot]
+
+    def in_sight(self, slot: str, points: Floats) -> Mask:
+        return self._board.in_sight(slot, points)
+
+    def warn(self, words: str) -> None:
+        self._session.warn(words)
+
+    def refresh(self) -> None:
+        self.refreshed.emit()
+
+    def pointed_slot(self) -> str | None:
+        return self._board.pointed_slot

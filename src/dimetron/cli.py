@@ -1,0 +1,172 @@
+"""The command line: scripts and pipelines without a window, or the window itself.
+
+Results go to standard output, as JSON with ``--json``; progress to standard error. The exit code
+is 0, or 2 with one line on standard error.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from dimetron import __version__
+
+VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
+MAX_SIDE = 16384
+COMMANDS = ("demo", "info", "render", "export")
+
+
+class Fault(Exception):
+    """What goes to standard error as one line, with exit code 2."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise Fault(f"{message}; see “{self.prog} --help”")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="dimetron", description="Measured image planes for modeling.")
+    parser.add_argument("--version", action="version", version=f"Dimetron {__version__}")
+    commands = parser.add_subparsers(dest="command")
+    demo = commands.add_parser("demo", help="open a demo project, or write it as a file")
+    demo.add_argument("name", nargs="?")
+    demo.add_argument("--write", type=Path, metavar="PROJECT")
+    info = commands.add_parser("info", help="what is in a project")
+    info.add_argument("project", type=Path)
+    info.add_argument("--json", action="store_true")
+    render = commands.add_parser("render", help="draw a view of a project as a PNG")
+    render.add_argument("project", type=Path)
+    render.add_argument("--view", choices=VIEWS, required=True)
+    render.add_argument("--size", default="1280x800", type=_size, metavar="WxH")
+    render.add_argument("out", type=Path)
+    export = commands.add_parser("export", help="export meshes and image planes")
+    export.add_argument("project", type=Path)
+    export.add_argument("--to", type=Path, required=True, metavar="OUT")
+    export.add_argument("--what", default="meshes", help="meshes,planes,outlines")
+    export.add_argument("--unit", default="mm", choices=("mm", "cm", "m", "in", "ft"))
+    export.add_argument("--up", default="z", choices=("z", "y"))
+    return parser
+
+
+def _size(text: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
+    if match is None:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a size such as 1280x800")
+    w, h = int(match[1]), int(match[2])
+    if not (1 <= w <= MAX_SIDE and 1 <= h <= MAX_SIDE):
+        raise argparse.ArgumentTypeError(f"a side must be 1 to {MAX_SIDE} pixels")
+    return w, h
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the command line; returns the exit code."""
+    arguments = list(sys.argv[1:] if argv is None else argv)
+    try:
+        if not arguments:
+            return _window(None, None)
+        if arguments[0] not in COMMANDS and not arguments[0].startswith("-"):
+            return _open(arguments)
+        return _run(_parser().parse_args(arguments))
+    except Fault as fault:
+        print(f"dimetron: {_one_line(str(fault))}", file=sys.stderr)
+        return 2
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())
+
+
+def _open(arguments: list[str]) -> int:
+    path = Path(arguments[0])
+    if len(arguments) > 1 or not path.exists():
+        raise Fault(
+            f"{arguments[0]}: there is no such project file or command; see “dimetron --help”"
+        )
+    return _window(path, None)
+
+
+def _window(project: Path | None, demo: str | None) -> int:
+    from dimetron.app.start import run
+
+    return run(project, demo)
+
+
+def _run(given: argparse.Namespace) -> int:
+    from dimetron.demo.shelf import UnknownDemo
+    from dimetron.document.atomic import WriteError
+    from dimetron.document.serial import ProjectError
+
+    work = {"demo": _demo, "info": _info, "render": _render, "export": _export}[given.command]
+    try:
+        return work(given)
+    except (ProjectError, WriteError, UnknownDemo) as error:
+        raise Fault(str(error)) from error
+
+
+def _demo(given: argparse.Namespace) -> int:
+    from dimetron.demo import project, shelf
+    from dimetron.document.container import save
+
+    name = given.name or project.DEFAULT
+    if name not in project.PROPS:
+        raise shelf.UnknownDemo(f"There is no demo “{name}”; there is {', '.join(project.PROPS)}.")
+    if given.write is None:
+        return _window(None, name)
+    print("Drawing the demo…", file=sys.stderr)
+    save(shelf.project(name), given.write)
+    return 0
+
+
+def _loaded(path: Path) -> Any:
+    from dimetron.document.container import load
+
+    opened = load(path)
+    for note in opened.notes:
+        print(f"dimetron: {path.name}: {note}", file=sys.stderr)
+    return opened.document
+
+
+def _info(given: argparse.Namespace) -> int:
+    from dimetron.document.describe import described, in_words
+
+    told = described(_loaded(given.project))
+    print(json.dumps(told, indent=1, ensure_ascii=False) if given.json else in_words(told))
+    return 0
+
+
+def _render(given: argparse.Namespace) -> int:
+    import io
+
+    from dimetron.document.atomic import write_bytes
+    from dimetron.geometry.views import View
+    from dimetron.render.headless import NoOpenGL, render_picture
+
+    document = _loaded(given.project)
+    view = None if given.view == "3d" else View(given.view)
+    try:
+        picture = render_picture(document, view, given.size)
+    except NoOpenGL as error:
+        raise Fault(str(error)) from error
+    out = io.BytesIO()
+    picture.save(out, "PNG")
+    write_bytes(given.out, out.getvalue())
+    return 0
+
+
+def _export(given: argparse.Namespace) -> int:
+    from dimetron.formats.export import export
+    from dimetron.formats.handover import ExportError
+
+    document = _loaded(given.project)
+    what = tuple(part.strip() for part in given.what.split(",") if part.strip())
+    try:
+        export(document, given.to, what=what, unit=given.unit, up=given.up)
+    except ExportError as error:
+        raise Fault(str(error)) from error
+    return 0

@@ -1,0 +1,94 @@
+"""The demo projects: drawings of a prop, brought in as a person would bring them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cache
+
+from dimetron.demo import can
+from dimetron.demo.lines import visible_lines
+from dimetron.demo.pencil import Scan, drawn, encoded
+from dimetron.document import edits
+from dimetron.document.model import Document, source_from
+from dimetron.geometry.placement import Placement
+from dimetron.geometry.views import View
+from dimetron.imaging.read import probe
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.primitives import box
+
+#: The top view was drawn 3 mm longer than the side view says.
+TOP_TOO_LONG_MM = 3.0
+
+CAN_SCANS = (
+    Scan(View.FRONT, "can front.png", (1100, 1560), (548.0, 1440.0), 0.2143, line_px=3.2, seed=11),
+    Scan(
+        View.RIGHT,
+        "can side.jpg",
+        (1760, 1240),
+        (1078.0, 1130.0),
+        0.2667,
+        paper=(240, 236, 229),
+        line_px=2.7,
+        seed=12,
+    ),
+    Scan(
+        View.TOP,
+        "can plan.png",
+        (900, 1700),
+        (446.0, 660.0),
+        0.2874,
+        lengthened=(can.LENGTH_MM + TOP_TOO_LONG_MM) / can.LENGTH_MM,
+        paper=(248, 244, 233),
+        line_px=2.6,
+        seed=13,
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Prop:
+    """A demo prop: its solid, how its drawings were scanned, and the project to begin with."""
+
+    name: str
+    title: str
+    solid: Callable[[], Mesh]
+    scans: tuple[Scan, ...]
+
+
+PROPS = {"watering-can": Prop("watering-can", "Watering can", can.solid, CAN_SCANS)}
+DEFAULT = "watering-can"
+
+
+@cache
+def pictures(name: str) -> dict[str, bytes]:
+    """The prop's drawings as picture files: file name to bytes. Raises KeyError."""
+    prop = PROPS[name]
+    solid = prop.solid()
+    return {
+        scan.file: encoded(drawn(scan, visible_lines(solid, scan.view)), scan.file)
+        for scan in prop.scans
+    }
+
+
+def project(name: str = DEFAULT) -> Document:
+    """The prop's drawings on their planes, to scale and level, with a first box for the body."""
+    doc = Document()
+    files = pictures(name)
+    for scan in PROPS[name].scans:
+        data = files[scan.file]
+        info = probe(data, scan.file)
+        source = source_from(data, scan.file, info.extension, info.size_px)
+        doc, id_ = edits.with_drawing(doc, source, scan.view)
+        placed = _placed(scan, doc.drawing(id_).placement)
+        doc = edits.with_placement(doc, id_, placed)
+    if name == "watering-can":
+        doc, _ = edits.with_mesh(doc, box((-84, -84, 0), (84, 84, 190)), "body")
+    return doc
+
+
+def _placed(scan: Scan, first: Placement) -> Placement:
+    """The true place, with the anchor at the picture's lower middle or centre as when dropped."""
+    true = replace(scan.true_placement, stand_off_mm=first.stand_off_mm)
+    at = true.to_plane(first.anchor_px)
+    return replace(true, anchor_px=first.anchor_px, anchor_mm=(float(at[0]), float(at[1])))

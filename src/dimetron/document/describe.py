@@ -1,0 +1,56 @@
+"""What is in a project, as plain data for scripts and in words for people."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from dimetron.document.model import Document
+
+
+def described(doc: Document) -> dict[str, Any]:
+    """Plain JSON data; lengths in millimetres."""
+    return {
+        "unit": doc.unit.value,
+        "projection": doc.projection.value,
+        "drawings": [
+            {
+                "name": d.name,
+                "view": d.view.value,
+                "picture": doc.source(d.source).name,
+                "size_px": list(doc.size_px(d)),
+                "size_mm": [round(s, 4) for s in d.placement.size_mm(doc.size_px(d))],
+                "mm_per_px": d.placement.mm_per_px,
+                "rotation_deg": d.placement.rotation_deg,
+                "mirrored": d.placement.mirrored,
+                "shown": d.shown,
+                "held": d.held,
+            }
+            for d in doc.drawings
+        ],
+        "meshes": [
+            {
+                "name": m.name,
+                "vertices": m.mesh.topology.vertex_count,
+                "edges": len(m.mesh.topology.edges),
+                "faces": m.mesh.topology.face_count,
+                "bounds_mm": m.mesh.bounds.round(6).tolist(),
+            }
+            for m in doc.meshes
+        ],
+    }
+
+
+def in_words(told: dict[str, Any]) -> str:
+    """The same for reading, one line an item."""
+    lines = [f"unit {told['unit']}, {told['projection']} projection"]
+    for d in told["drawings"]:
+        w, h = d["size_mm"]
+        lines.append(
+            f"drawing  {d['name']}: {d['view']}, {w:g} × {h:g} mm, "
+            f"{d['mm_per_px']:.6g} mm per pixel"
+        )
+    lines += [
+        f"mesh     {m['name']}: {m['vertices']} vertices, {m['faces']} faces"
+        for m in told["meshes"]
+    ]
+    return "\n".join(lines)

@@ -1,0 +1,191 @@
+"""Edits: pure functions ``document -> document`` for drawings and meshes."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from dimetron.document.model import (
+    Document,
+    Drawing,
+    MeshObject,
+    Source,
+    new_id,
+    with_item,
+)
+from dimetron.geometry import placement as place
+from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
+from dimetron.mesh.mesh import Floats, Mesh
+
+#: A picture without a resolution is first shown this wide, until its size is known.
+FIRST_WIDTH_MM = 200.0
+#: Stand-off of a first drawing whose surroundings are not known yet, in picture sizes.
+_STAND_OFF_SHARE = 1.0
+
+
+def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, str]:
+    """Add a picture as an image plane; returns the document and the drawing's id.
+
+    It gets the file's own resolution, else the scale of a drawing that is there already, else a
+    width of 200 mm; it stands centred on the ground (centred on the origin in top and bottom).
+    """
+    scale = _first_scale(doc, source)
+    w, h = source.size_px
+    upright = view.axes[1] == 2
+    anchor_px = (w / 2, float(h) if upright else h / 2)
+    standing = Placement(scale, anchor_px, (0.0, 0.0))
+    standing = replace(standing, stand_off_mm=_first_stand_off(doc, standing, source))
+    name = _free_name(doc, source.name.rpartition(".")[0] or source.name)
+    drawing = Drawing(new_id(), name, view, source.id, standing)
+    after = replace(doc, sources=(*doc.sources, source), drawings=(*doc.drawings, drawing))
+    return after, drawing.id
+
+
+def _first_scale(doc: Document, source: Source) -> float:
+    if source.mm_per_px is not None:
+        return source.mm_per_px
+    if doc.drawings:
+        return doc.drawings[-1].placement.mm_per_px
+    return FIRST_WIDTH_MM / source.size_px[0]
+
+
+def _first_stand_off(doc: Document, placed: Placement, source: Source) -> float:
+    """Behind everything there is, rounded up to 10 mm."""
+    reach = max(placed.size_mm(source.size_px)) / 2 * _STAND_OFF_SHARE
+    box = bounds(doc)
+    if box is not None:
+        reach = max(reach, float(np.abs(box).max()))
+    return float(np.ceil(reach * 1.1 / 10) * 10)
+
+
+def _free_name(doc: Document, wanted: str) -> str:
+    taken = {d.name for d in doc.drawings} | {m.name for m in doc.meshes}
+    name, number = wanted, 2
+    while name in taken:
+        name, number = f"{wanted} {number}", number + 1
+    return name
+
+
+def without_item(doc: Document, id_: str) -> Document:
+    """Remove a drawing or a mesh; a source that nothing uses any more goes with it."""
+    drawings = tuple(d for d in doc.drawings if d.id != id_)
+    used = {d.source for d in drawings}
+    return replace(
+        doc,
+        drawings=drawings,
+        meshes=tuple(m for m in doc.meshes if m.id != id_),
+        sources=tuple(s for s in doc.sources if s.id in used),
+    )
+
+
+def with_placement(doc: Document, id_: str, placement: Placement) -> Document:
+    return with_item(doc, id_, placement=placement)
+
+
+def slid(doc: Document, id_: str, by_mm: ArrayLike) -> Document:
+    """Slide a drawing by (right, up) mm in its plane."""
+    return with_placement(doc, id_, place.moved(doc.drawing(id_).placement, by_mm))
+
+
+def moved_to_view(doc: Document, id_: str, view: View) -> Document:
+    return with_item(doc, id_, view=view)
+
+
+def scaled_like(doc: Document, id_: str, like: str) -> Document:
+    """Give a drawing the mm per pixel of another; it is sized about the view's origin."""
+    wanted = doc.drawing(like).placement.mm_per_px
+    return with_placement(doc, id_, place.with_scale(doc.drawing(id_).placement, wanted))
+
+
+def extent(doc: Document, id_: str, axis: int) -> float:
+    """Size in mm of a drawing's picture along a world axis (0 X, 1 Y, 2 Z), as it is turned.
+
+    Raises PlacementError if its view does not show that axis.
+    """
+    drawing = doc.drawing(id_)
+    if axis not in drawing.view.axes:
+        raise PlacementError(f"{drawing.name} does not show the {EXTENT_NAMES[axis]}.")
+    corners = drawing.placement.corners(doc.size_px(drawing))
+    along = corners[:, drawing.view.axes.index(axis)]
+    return float(along.max() - along.min())
+
+
+def with_extent(doc: Document, id_: str, axis: int, mm: float) -> Document:
+    """Scale a drawing so that its extent along a world axis is ``mm``, about the view's origin."""
+    now = extent(doc, id_, axis)
+    if mm <= 0:
+        raise PlacementError("The size must be more than zero.")
+    fixed = _standing_point(doc, doc.drawing(id_))
+    return with_placement(
+        doc, id_, place.resized_about(doc.drawing(id_).placement, mm / now, fixed)
+    )
+
+
+def _standing_point(doc: Document, drawing: Drawing) -> Floats:
+    """Where a resized drawing keeps its ground: the middle of its lower edge, or its centre."""
+    corners = drawing.placement.corners(doc.size_px(drawing))
+    middle = corners.mean(axis=0)
+    return np.array([middle[0], corners[:, 1].min()]) if drawing.view.axes[1] == 2 else middle
+
+
+def matched_extent(doc: Document, id_: str, like: str, axis: int) -> Document:
+    """Make a drawing's extent along a shared axis equal to another's, and lay it level with it.
+
+    Raises PlacementError if the two views do not share the axis.
+    """
+    mine, other = doc.drawing(id_), doc.drawing(like)
+    if axis not in shared_axes(mine.view, other.view):
+        raise PlacementError(f"{mine.name} and {other.name} do not share this axis.")
+    sized = with_extent(doc, id_, axis, extent(doc, like, axis))
+    by = np.zeros(2)
+    across = mine.view.axes.index(axis)
+    by[across] = (_middle(sized, like, axis) - _middle(sized, id_, axis)) * mine.view.signs[across]
+    return slid(sized, id_, by)
+
+
+def _middle(doc: Document, id_: str, axis: int) -> float:
+    """World coordinate of the middle of a drawing's picture along an axis it shows."""
+    drawing = doc.drawing(id_)
+    corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
+    return float(corners[:, axis].min() + corners[:, axis].max()) / 2
+
+
+def put_point(doc: Document, id_: str, px: ArrayLike, onto: str) -> Document:
+    """Slide a drawing so that its pixel (2,) lies on the "ground", "centreline" or "origin".
+
+    The ground is height 0; where a view does not show the height (top, bottom), its depth axis
+    stands in. The centreline is the vertical through the origin.
+    """
+    now = doc.drawing(id_).placement.to_plane(px)
+    by = {"ground": (0.0, -now[1]), "centreline": (-now[0], 0.0), "origin": (-now[0], -now[1])}
+    return slid(doc, id_, by[onto])
+
+
+def with_mesh(doc: Document, mesh: Mesh, name: str) -> tuple[Document, str]:
+    item = MeshObject(new_id(), _free_name(doc, name), mesh)
+    return replace(doc, meshes=(*doc.meshes, item)), item.id
+
+
+def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
+    """(2, 3) world bounds of all meshes and of the drawings in their planes, or None.
+
+    A drawing counts with the two axes it shows; its stand-off does not.
+    """
+    lows, highs = np.full(3, np.inf), np.full(3, -np.inf)
+    for item in doc.meshes:
+        if len(item.mesh.positions) and (item.shown or not shown_only):
+            lows = np.minimum(lows, item.mesh.bounds[0])
+            highs = np.maximum(highs, item.mesh.bounds[1])
+    for drawing in doc.drawings:
+        if drawing.shown or not shown_only:
+            corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
+            for axis in drawing.view.axes:
+                lows[axis] = min(lows[axis], corners[:, axis].min())
+                highs[axis] = max(highs[axis], corners[:, axis].max())
+    known = np.isfinite(lows)
+    if not known.any():
+        return None
+    return np.stack([np.where(known, lows, 0.0), np.where(known, highs, 0.0)])

@@ -1,0 +1,186 @@
+"""``project.json``: the document as plain JSON and back, held against its schema."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from dimetron import __version__
+from dimetron.document.model import Document, Drawing, MeshObject, Source
+from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.units import Unit
+from dimetron.geometry.views import Projection, View
+from dimetron.mesh.mesh import Mesh
+
+FORMAT_VERSION = 1
+
+
+class ProjectError(ValueError):
+    """The file is not a project that can be opened; the message says why and what to do."""
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The JSON Schema of ``project.json``."""
+    text = files("dimetron.document").joinpath("project.schema.json").read_text("utf-8")
+    return dict(json.loads(text))
+
+
+def source_file(source: Source) -> str:
+    return f"sources/{source.id}.{source.extension}"
+
+
+def mesh_file(item: MeshObject) -> str:
+    return f"meshes/{item.id}.ply"
+
+
+def to_json(doc: Document) -> dict[str, Any]:
+    """The document without the bytes of pictures and meshes."""
+    return {
+        "format": "dimetron",
+        "version": FORMAT_VERSION,
+        "written_by": f"Dimetron {__version__}",
+        "unit": doc.unit.value,
+        "projection": doc.projection.value,
+        "sources": [
+            {
+                "id": s.id,
+                "name": s.name,
+                "file": source_file(s),
+                "size_px": list(s.size_px),
+                "sha256": s.sha256,
+                "mm_per_px": s.mm_per_px,
+            }
+            for s in doc.sources
+        ],
+        "drawings": [_drawing_json(d) for d in doc.drawings],
+        "meshes": [
+            {"id": m.id, "name": m.name, "file": mesh_file(m), "shown": m.shown, "held": m.held}
+            for m in doc.meshes
+        ],
+    }
+
+
+def _drawing_json(drawing: Drawing) -> dict[str, Any]:
+    p = drawing.placement
+    return {
+        "id": drawing.id,
+        "name": drawing.name,
+        "view": drawing.view.value,
+        "source": drawing.source,
+        "placement": {
+            "mm_per_px": p.mm_per_px,
+            "stretch": p.stretch,
+            "rotation_deg": p.rotation_deg,
+            "mirrored": p.mirrored,
+            "anchor_px": list(p.anchor_px),
+            "anchor_mm": list(p.anchor_mm),
+            "stand_off_mm": p.stand_off_mm,
+        },
+        "shown": drawing.shown,
+        "held": drawing.held,
+        "fade": drawing.fade,
+        "aspect_locked": drawing.aspect_locked,
+    }
+
+
+def parsed(data: bytes, name: str) -> dict[str, Any]:
+    """Read and check ``project.json``. Raises ProjectError."""
+    try:
+        tree = json.loads(data.decode("utf-8"))
+    except (ValueError, RecursionError) as error:
+        raise ProjectError(
+            f"{name} is damaged: its project.json cannot be read. Open an older copy."
+        ) from error
+    if not isinstance(tree, dict) or tree.get("format") != "dimetron":
+        raise ProjectError(f"{name} is not a Dimetron project.")
+    version = tree.get("version")
+    if isinstance(version, int) and version > FORMAT_VERSION:
+        raise ProjectError(
+            f"{name} was written by a newer Dimetron (format {version}; this one reads up to "
+            f"{FORMAT_VERSION}). Update Dimetron to open it."
+        )
+    _check(tree, name)
+    return tree
+
+
+def _check(tree: dict[str, Any], name: str) -> None:
+    import jsonschema  # slow to load, and only opening a file needs it
+
+    fault = next(iter(jsonschema.Draft202012Validator(schema()).iter_errors(tree)), None)
+    if fault is not None:
+        where = "/".join(str(step) for step in fault.absolute_path) or "the top"
+        raise ProjectError(
+            f"{name} is damaged: project.json is wrong at {where}. Open an older copy."
+        )
+    known = {s["id"] for s in tree["sources"]}
+    ids = [item["id"] for kind in ("sources", "drawings", "meshes") for item in tree[kind]]
+    if len(set(ids)) != len(ids):
+        raise ProjectError(f"{name} is damaged: an id stands twice in it. Open an older copy.")
+    for drawing in tree["drawings"]:
+        if drawing["source"] not in known:
+            raise ProjectError(
+                f"{name} is damaged: “{drawing['name']}” names a picture that is not listed. "
+                "Open an older copy."
+            )
+
+
+def from_json(
+    tree: dict[str, Any], pictures: dict[str, bytes], meshes: dict[str, Mesh], name: str
+) -> Document:
+    """Build the document from a checked tree and the members by their id.
+
+    A source without bytes stays, empty; a mesh that is not given is left out.
+    Raises ProjectError for a placement without meaning.
+    """
+    try:
+        drawings = tuple(_drawing(d) for d in tree["drawings"])
+    except PlacementError as error:
+        raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
+    return Document(
+        unit=Unit(tree["unit"]),
+        projection=Projection(tree["projection"]),
+        sources=tuple(
+            Source(
+                s["id"],
+                s["name"],
+                s["file"].rpartition(".")[2],
+                (s["size_px"][0], s["size_px"][1]),
+                s["sha256"],
+                pictures.get(s["id"]),
+                s.get("mm_per_px"),
+            )
+            for s in tree["sources"]
+        ),
+        drawings=drawings,
+        meshes=tuple(
+            MeshObject(m["id"], m["name"], meshes[m["id"]], m["shown"], m["held"])
+            for m in tree["meshes"]
+            if m["id"] in meshes
+        ),
+    )
+
+
+def _drawing(tree: dict[str, Any]) -> Drawing:
+    p = tree["placement"]
+    return Drawing(
+        tree["id"],
+        tree["name"],
+        View(tree["view"]),
+        tree["source"],
+        Placement(
+            mm_per_px=float(p["mm_per_px"]),
+            anchor_px=(float(p["anchor_px"][0]), float(p["anchor_px"][1])),
+            anchor_mm=(float(p["anchor_mm"][0]), float(p["anchor_mm"][1])),
+            rotation_deg=float(p["rotation_deg"]),
+            mirrored=p["mirrored"],
+            stand_off_mm=float(p["stand_off_mm"]),
+            stretch=float(p["stretch"]),
+        ),
+        tree["shown"],
+        tree["held"],
+        float(tree["fade"]),
+        tree.get("aspect_locked", True),
+    )

@@ -1,0 +1,1 @@
+"""One module per open format. Each turns a Handover into bytes; reading comes back with notes."""

@@ -1,0 +1,60 @@
+"""Exporting a project to a file in an open format, whole or not at all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from dimetron.document.atomic import write_bytes
+from dimetron.document.model import Document
+from dimetron.formats import obj, ply, triangles
+from dimetron.formats.handover import ExportError, Handover, handover
+
+#: Endings that can be exported now, with what they are.
+KINDS = {
+    "obj": "OBJ (polygons, drawings as textured planes)",
+    "glb": "GLB (triangles, drawings as textured planes)",
+    "gltf": "glTF (as GLB, in several files)",
+    "stl": "STL (triangles, meshes only)",
+    "ply": "PLY (polygons, meshes only)",
+}
+_OUTLINE_KINDS = ("svg", "dxf")
+
+
+def export(
+    doc: Document,
+    path: Path,
+    *,
+    what: tuple[str, ...] = ("meshes",),
+    unit: str = "mm",
+    up: str = "z",
+) -> list[Path]:
+    """Write ``path`` and the files that belong to it; returns all of them, the main one last.
+
+    Raises ExportError if it has no meaning, WriteError if a file cannot be written.
+    """
+    kind = path.suffix.lower().removeprefix(".")
+    if kind in _OUTLINE_KINDS:
+        raise ExportError(
+            f"{path.name}: {kind.upper()} carries outlines, and this project has none; "
+            "export OBJ, GLB, glTF, STL or PLY."
+        )
+    if kind not in KINDS:
+        raise ExportError(f"{path.name}: choose a name ending in .{', .'.join(KINDS)}.")
+    given = handover(doc, what=what, unit=unit, up=up)
+    files = _files(given, path.stem, kind)
+    main = files.pop(path.stem + f".{kind}")
+    written = []
+    # The main file comes last: once it is there, all that it names is there too.
+    for name, data in files.items():
+        write_bytes(path.with_name(name), data)
+        written.append(path.with_name(name))
+    write_bytes(path, main)
+    return [*written, path]
+
+
+def _files(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
+    if kind == "obj":
+        return obj.write(given, stem)
+    if kind == "ply":
+        return ply.write(given, stem)
+    return triangles.write(given, stem, kind)

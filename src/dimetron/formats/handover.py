@@ -1,0 +1,91 @@
+"""What is handed on: meshes and image planes in the receiver's unit and axes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dimetron.document.model import Document
+from dimetron.geometry.units import MM_PER_INCH
+from dimetron.imaging.read import PictureError, Pixels, decode
+from dimetron.mesh.mesh import Floats, Mesh
+
+#: Export units to millimetres.
+UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
+UP_AXES = ("z", "y")
+WHAT = ("meshes", "planes", "outlines")
+
+
+class ExportError(ValueError):
+    """The export has no meaning as asked for; the message says what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class NamedMesh:
+    name: str
+    mesh: Mesh
+
+
+@dataclass(frozen=True, slots=True)
+class TexturedPlane:
+    """corners (4, 3): top-left, top-right, bottom-right, bottom-left of the picture, seen from
+    where its view looks; pixels (h, w, c); fade is the opacity."""
+
+    name: str
+    corners: Floats
+    pixels: Pixels
+    fade: float
+
+
+@dataclass(frozen=True, slots=True)
+class Handover:
+    meshes: tuple[NamedMesh, ...]
+    planes: tuple[TexturedPlane, ...]
+    unit: str
+    up: str
+
+
+def handover(
+    doc: Document, *, what: tuple[str, ...] = ("meshes",), unit: str = "mm", up: str = "z"
+) -> Handover:
+    """Collect what is to be exported. Raises ExportError with what to do instead."""
+    for kind in what:
+        if kind not in WHAT:
+            raise ExportError(f"“{kind}” cannot be exported; choose from {', '.join(WHAT)}.")
+    if unit not in UNITS:
+        raise ExportError(f"“{unit}” is not a unit to export in; choose from {', '.join(UNITS)}.")
+    if up not in UP_AXES:
+        raise ExportError("The up-axis is z or y.")
+    meshes = tuple(
+        NamedMesh(item.name, item.mesh.with_positions(_turned(item.mesh.positions, unit, up)))
+        for item in doc.meshes
+        if "meshes" in what
+    )
+    planes = _planes(doc, unit, up) if "planes" in what else ()
+    if not meshes and not planes:
+        raise ExportError("There is nothing to export yet; add a mesh, or include the drawings.")
+    return Handover(meshes, planes, unit, up)
+
+
+def _turned(points: Floats, unit: str, up: str) -> Floats:
+    """World mm, Z up, to the receiver's unit and up-axis; still right-handed."""
+    scaled = points / UNITS[unit]
+    if up == "z":
+        return scaled
+    return np.stack([scaled[:, 0], scaled[:, 2], -scaled[:, 1]], axis=1)
+
+
+def _planes(doc: Document, unit: str, up: str) -> tuple[TexturedPlane, ...]:
+    planes = []
+    for drawing in doc.drawings:
+        source = doc.source(drawing.source)
+        if source.data is None:
+            continue
+        try:
+            pixels = decode(source.data, source.name).pixels
+        except PictureError as error:
+            raise ExportError(str(error)) from error
+        corners = drawing.placement.world_corners(drawing.view, source.size_px)
+        planes.append(TexturedPlane(drawing.name, _turned(corners, unit, up), pixels, drawing.fade))
+    return tuple(planes)

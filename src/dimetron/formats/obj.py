@@ -1,0 +1,74 @@
+"""Wavefront OBJ with its MTL: polygons kept, drawings as textured quads beside their PNGs."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import numpy as np
+
+from dimetron.formats.handover import Handover, TexturedPlane
+from dimetron.formats.pictures import png
+from dimetron.mesh.mesh import Floats, Mesh
+
+
+def write(given: Handover, stem: str) -> dict[str, bytes]:
+    """File names to bytes; ``stem`` names the MTL and the textures. Vertex indices count from 1."""
+    out = io.StringIO()
+    out.write(f"# lengths in {given.unit}, {given.up.upper()} up\n")
+    files: dict[str, bytes] = {}
+    if given.planes:
+        files[f"{stem}.mtl"] = _materials(given.planes, stem).encode()
+        out.write(f"mtllib {stem}.mtl\n")
+    first = 1
+    for item in given.meshes:
+        out.write(f"o {_word(item.name)}\n")
+        _write_vertices(out, item.mesh.positions)
+        _write_faces(out, item.mesh, first)
+        first += len(item.mesh.positions)
+    for number, plane in enumerate(given.planes):
+        _write_plane(out, plane, number, first)
+        files[texture_name(stem, number)] = png(plane.pixels)
+        first += 4
+    files[f"{stem}.obj"] = out.getvalue().encode()
+    return files
+
+
+def texture_name(stem: str, number: int) -> str:
+    return f"{stem}-drawing-{number + 1}.png"
+
+
+def _word(name: str) -> str:
+    """OBJ names end at white space."""
+    return re.sub(r"\s+", "_", name.strip()) or "unnamed"
+
+
+def _write_vertices(out: io.StringIO, positions: Floats) -> None:
+    np.savetxt(out, positions, fmt="v %.9g %.9g %.9g")
+
+
+def _write_faces(out: io.StringIO, mesh: Mesh, first: int) -> None:
+    """Faces in their own order, written in one pass over the corners as text."""
+    topology = mesh.topology
+    words = np.char.add(" ", (topology.corners + first).astype(str)).astype(object)
+    words[topology.offsets[:-1]] = "\nf" + words[topology.offsets[:-1]]
+    out.write("".join(words.tolist()).lstrip("\n") + "\n")
+
+
+def _write_plane(out: io.StringIO, plane: TexturedPlane, number: int, first: int) -> None:
+    out.write(f"o {_word(plane.name)}\n")
+    _write_vertices(out, plane.corners)
+    if number == 0:
+        out.write("vt 0 1\nvt 1 1\nvt 1 0\nvt 0 0\n")
+    # From bottom-left on, counter-clockwise as its view sees it.
+    order = (4, 3, 2, 1)
+    corners = " ".join(f"{first + i - 1}/{i}" for i in order)
+    out.write(f"usemtl drawing-{number + 1}\nf {corners}\n")
+
+
+def _materials(planes: tuple[TexturedPlane, ...], stem: str) -> str:
+    return "".join(
+        f"newmtl drawing-{number + 1}\nKa 0 0 0\nKd 1 1 1\nKs 0 0 0\nd {plane.fade:g}\n"
+        f"illum 0\nmap_Kd {texture_name(stem, number)}\n"
+        for number, plane in enumerate(planes)
+    )

@@ -1,0 +1,207 @@
+"""Reading pictures as they come: probing without decoding, and decoding to 8-bit sRGB.
+
+The source bytes are never changed. What was odd about a file (a profile that could not be used, an
+image cut short) comes back as notes beside the pixels.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+import warnings
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
+
+Pixels = NDArray[np.uint8]
+
+#: 20 000 x 20 000: what is placed and zoomed; more is refused before anything is decoded.
+MAX_PIXELS = 400_000_000
+#: Files larger than this are not read into memory.
+MAX_BYTES = 2_000_000_000
+#: Formats that are taken in, by Pillow's names, with the endings they are stored under.
+FORMATS = {
+    "PNG": "png",
+    "JPEG": "jpg",
+    "MPO": "jpg",
+    "TIFF": "tif",
+    "BMP": "bmp",
+    "WEBP": "webp",
+    "GIF": "gif",
+}
+#: MPO, several JPEGs in one file, is opened as the JPEG that it begins with.
+_OPENED = tuple(name for name in FORMATS if name != "MPO")
+ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP or GIF"
+
+# The size is checked against MAX_PIXELS from the header, before decoding; Pillow's own lower
+# limit would only warn on standard error.
+Image.MAX_IMAGE_PIXELS = None
+
+
+class PictureError(ValueError):
+    """Not a picture that can be used; the message says what is wrong and what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class PictureInfo:
+    """size_px is (width, height) after the EXIF orientation; mm_per_px from the file's dpi."""
+
+    format: str
+    extension: str
+    size_px: tuple[int, int]
+    mm_per_px: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """Decoded: pixels (h, w, c) with c = 1 grey, 3 sRGB or 4 with alpha; read-only."""
+
+    pixels: Pixels
+    notes: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        self.pixels.setflags(write=False)
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self.pixels.shape[1], self.pixels.shape[0]
+
+
+def probe(data: bytes, name: str) -> PictureInfo:
+    """Read format, size and resolution from the header. Raises PictureError."""
+    with _opened(data, name) as image:
+        width, height = image.size
+        # Orientations 5 to 8 lie on their side.
+        if _orientation(image) >= 5:
+            width, height = height, width
+        fmt = str(image.format)
+        return PictureInfo(fmt, FORMATS[fmt], (width, height), _mm_per_px(image))
+
+
+def decode(data: bytes, name: str) -> Picture:
+    """Decode to 8-bit, upright, sRGB. Raises PictureError; ``name`` is used in its message."""
+    notes: list[str] = []
+    with _opened(data, name) as image:
+        try:
+            image.load()
+        except (OSError, SyntaxError, ValueError, EOFError, IndexError) as error:
+            raise PictureError(
+                f"{name} is damaged or cut short and cannot be shown; get the file again."
+            ) from error
+        except MemoryError as error:
+            raise PictureError(
+                f"{name} needs more memory than there is; reduce it first."
+            ) from error
+        return Picture(_as_eight_bit(image, notes), tuple(notes))
+
+
+def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
+    if not data:
+        raise PictureError(f"{name} is empty (0 bytes); get the file again.")
+    try:
+        # Pillow tells oddities in metadata as warnings; none of them keeps a picture from use.
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data), formats=_OPENED)
+    except UnidentifiedImageError as error:
+        raise PictureError(
+            f"{name} is not a picture Dimetron can read; bring {ACCEPTED}."
+        ) from error
+    except (OSError, SyntaxError, ValueError, EOFError) as error:
+        raise PictureError(f"{name} is damaged; get the file again.") from error
+    width, height = image.size
+    if width * height > MAX_PIXELS:
+        raise PictureError(
+            f"{name} is {width} × {height} pixels, more than Dimetron takes (20000 × 20000); "
+            "reduce it first."
+        )
+    if width < 1 or height < 1:
+        raise PictureError(f"{name} has no pixels; get the file again.")
+    return image
+
+
+def _orientation(image: Image.Image) -> int:
+    try:
+        value = image.getexif().get(0x0112, 1)
+    except (OSError, SyntaxError, ValueError, KeyError, TypeError):
+        return 1
+    return value if isinstance(value, int) and 1 <= value <= 8 else 1
+
+
+def _mm_per_px(image: Image.Image) -> float | None:
+    dpi: Any = image.info.get("dpi")
+    try:
+        across = float(dpi[0])
+    except (TypeError, ValueError, IndexError, ZeroDivisionError):
+        return None
+    # 72 and 96 are what programs write when nobody measured anything.
+    if not math.isfinite(across) or not 20 < across < 20000 or round(across) in (72, 96):
+        return None
+    return 25.4 / across
+
+
+def _as_eight_bit(image: Image.Image, notes: list[str]) -> Pixels:
+    upright = image
+    if _orientation(image) != 1:
+        upright = ImageOps.exif_transpose(image)
+    profile = image.info.get("icc_profile")
+    plain = _plain_mode(upright)
+    if profile and plain.mode in ("RGB", "CMYK", "L", "RGBA"):
+        plain = _to_srgb(plain, profile, notes)
+    if plain.mode == "CMYK":
+        plain = plain.convert("RGB")
+    pixels = np.asarray(plain, dtype=np.uint8)
+    return pixels[..., None] if pixels.ndim == 2 else pixels
+
+
+def _plain_mode(image: Image.Image) -> Image.Image:
+    """To L, RGB, RGBA or CMYK; deep grey is brought to eight bits by its own range."""
+    if image.mode in ("L", "RGB", "RGBA", "CMYK"):
+        return image.convert("RGBA") if _has_clear_colour(image) else image
+    if image.mode.startswith("I;16") or image.mode in ("I", "F"):
+        return _from_deep(image)
+    if image.mode == "1":
+        return image.convert("L")
+    if image.mode in ("LA", "La", "PA", "RGBa") or _has_clear_colour(image):
+        return image.convert("RGBA")
+    return image.convert("RGB")
+
+
+def _has_clear_colour(image: Image.Image) -> bool:
+    return "transparency" in image.info and image.mode in ("L", "RGB", "P")
+
+
+def _from_deep(image: Image.Image) -> Image.Image:
+    values = np.asarray(image, dtype=np.float32)
+    if image.mode == "F":
+        low, high = float(np.nanmin(values)), float(np.nanmax(values))
+    else:
+        low, high = 0.0, 65535.0 if float(values.max()) > 255 else 255.0
+    scaled = (values - low) * (255.0 / max(high - low, 1e-9))
+    return Image.fromarray(np.nan_to_num(scaled).clip(0, 255).astype(np.uint8), "L")
+
+
+def _to_srgb(image: Image.Image, profile: bytes, notes: list[str]) -> Image.Image:
+    from PIL import ImageCms  # loads a colour engine; only pictures with a profile pay for it
+
+    alpha = image.getchannel("A") if image.mode == "RGBA" else None
+    base = image.convert("RGB") if alpha is not None else image
+    target = "L" if base.mode == "L" else "RGB"
+    try:
+        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        wanted = ImageCms.createProfile("sRGB")
+        if target == "L":
+            # A grey profile differs from sRGB's grey by its tone curve alone.
+            converted = ImageCms.profileToProfile(base, source, wanted, outputMode="RGB")
+            converted = converted.convert("L") if converted is not None else base
+        else:
+            converted = ImageCms.profileToProfile(base, source, wanted, outputMode=target) or base
+    except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
+        notes.append("its colour profile does not fit the picture and was left aside")
+        return image
+    if alpha is not None:
+        converted.putalpha(alpha)
+    return converted

@@ -1,0 +1,82 @@
+"""Triangles that cover faces: quads by a vectorised diagonal, larger ones by ear cutting."""
+
+from __future__ import annotations
+
+import mapbox_earcut
+import numpy as np
+
+from dimetron.mesh.mesh import Floats, Ints, Topology
+
+
+def triangulated(positions: Floats, topology: Topology) -> Ints:
+    """(t, 3) vertex triples in face order; a face of k corners takes k - 2 of them."""
+    sizes = topology.sizes
+    first = np.concatenate([[0], np.cumsum(sizes - 2)]).astype(np.int64)
+    out = np.empty((int(first[-1]), 3), np.int32)
+    _fill(out, first, positions, topology, np.arange(topology.face_count))
+    return out
+
+
+def retriangulated(before: Ints, positions: Floats, topology: Topology, moved: Ints) -> Ints:
+    """Update triangles (t, 3) of the faces that touch the moved vertices; shares if none change."""
+    touched = np.zeros(topology.vertex_count, bool)
+    touched[moved] = True
+    faces = np.unique(topology.corner_face[touched[topology.corners]])
+    faces = faces[topology.sizes[faces] > 3]
+    if not len(faces):
+        return before
+    out = before.copy()
+    first = np.concatenate([[0], np.cumsum(topology.sizes - 2)]).astype(np.int64)
+    _fill(out, first, positions, topology, faces)
+    return before if np.array_equal(out, before) else out
+
+
+def _fill(out: Ints, first: Ints, positions: Floats, topology: Topology, faces: Ints) -> None:
+    sizes = topology.sizes[faces]
+    triples = faces[sizes == 3]
+    if len(triples):
+        corners = topology.offsets[triples][:, None] + np.arange(3)
+        out[first[triples]] = topology.corners[corners]
+    quads = faces[sizes == 4]
+    if len(quads):
+        corners = topology.corners[topology.offsets[quads][:, None] + np.arange(4)]
+        pairs = _split_quads(positions, corners)
+        out[first[quads]], out[first[quads] + 1] = pairs[:, 0], pairs[:, 1]
+    for face in faces[sizes > 4]:
+        ring = topology.face(face)
+        out[first[face] : first[face] + len(ring) - 2] = ring[_ears(positions[ring])]
+
+
+def _split_quads(positions: Floats, quads: Ints) -> Ints:
+    """(q, 4) to (q, 2, 3), along the diagonal that lies inside; where both do, the shorter."""
+    a, b, c, d = (positions[quads[:, i]] for i in range(4))
+    # Across the diagonal a-c the two halves must turn the same way.
+    ac = np.einsum("ij,ij->i", np.cross(b - a, c - a), np.cross(c - a, d - a))
+    bd = np.einsum("ij,ij->i", np.cross(c - b, d - b), np.cross(d - b, a - b))
+    shorter_bd = np.linalg.norm(d - b, axis=1) < np.linalg.norm(c - a, axis=1) * (1 - 1e-6)
+    use_bd = np.where((ac > 0) & (bd > 0), shorter_bd, bd > ac)
+    along_ac = quads[:, [[0, 1, 2], [0, 2, 3]]]
+    along_bd = quads[:, [[1, 2, 3], [1, 3, 0]]]
+    return np.where(use_bd[:, None, None], along_bd, along_ac)
+
+
+def _ears(ring: Floats) -> Ints:
+    """Indices (k-2, 3) into a ring (k, 3), by ear cutting on its best plane."""
+    k = len(ring)
+    fan = np.stack([np.zeros(k - 2), np.arange(1, k - 1), np.arange(2, k)], axis=1).astype(np.int32)
+    normal = np.cross(ring, np.roll(ring, -1, axis=0)).sum(axis=0)
+    drop = int(np.argmax(np.abs(normal)))
+    if abs(normal[drop]) < 1e-12:
+        return fan
+    keep = [(drop + 1) % 3, (drop + 2) % 3]
+    flat = ring[:, keep] * ([1.0, 1.0] if normal[drop] > 0 else [-1.0, 1.0])
+    ears = mapbox_earcut.triangulate_float64(flat, np.array([k], np.uint32)).reshape(-1, 3)
+    if len(ears) != k - 2:
+        return fan
+    # Ear cutting keeps the ring's plane but not always its sense; the faces' own sense counts.
+    p = flat[ears.astype(np.int64)]
+    u, v = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    wrong = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0] < 0
+    ears = ears.astype(np.int32)
+    ears[wrong] = ears[wrong][:, ::-1]
+    return np.asarray(ears)

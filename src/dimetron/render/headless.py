@@ -1,0 +1,109 @@
+"""Rendering without a window, for scripts: a view of a document as a picture."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from contextlib import contextmanager
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import moderngl
+from PIL import Image
+
+from dimetron.document.model import Document
+from dimetron.geometry.camera import OrbitCamera
+from dimetron.geometry.views import View
+from dimetron.imaging.pyramid import Pyramid, build
+from dimetron.imaging.read import PictureError, decode
+from dimetron.render.palette import DAY, Palette
+from dimetron.render.renderer import Renderer
+from dimetron.render.scene import (
+    PaneScene,
+    Shading,
+    document_box,
+    fitted_orbit,
+    fitted_ortho,
+    pane_scene,
+    space_box,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+SAMPLES = 4
+
+
+class NoOpenGL(RuntimeError):
+    """This machine offers no OpenGL 3.3 to draw with."""
+
+
+@contextmanager
+def offscreen(size: tuple[int, int]) -> Iterator[tuple[Renderer, moderngl.Framebuffer]]:
+    """A renderer and a framebuffer of its own. Raises NoOpenGL."""
+    ctx = _context()
+    try:
+        target = ctx.framebuffer(
+            [ctx.renderbuffer(size, samples=SAMPLES)],
+            ctx.depth_renderbuffer(size, samples=SAMPLES),
+        )
+        target.use()
+        yield Renderer(ctx), target
+    finally:
+        ctx.release()
+
+
+def _context() -> moderngl.Context:
+    for options in ({"backend": "egl"}, {}):
+        try:
+            return moderngl.create_standalone_context(require=330, **options)
+        except Exception:  # noqa: BLE001 - every backend raises its own kind
+            continue
+    raise NoOpenGL("OpenGL 3.3 is needed to draw and this machine offers none; install Mesa.")
+
+
+def read_picture(target: moderngl.Framebuffer) -> Image.Image:
+    """The framebuffer's colours as an RGB picture, top row first."""
+    ctx, size = target.ctx, target.size
+    plain = ctx.framebuffer([ctx.renderbuffer(size)])
+    ctx.copy_framebuffer(plain, target)
+    picture = Image.frombytes("RGB", size, plain.read(components=3, alignment=1))
+    plain.release()
+    return picture.transpose(Image.Transpose.FLIP_TOP_BOTTOM)
+
+
+def pyramids_of(doc: Document) -> dict[str, Pyramid]:
+    """All pictures decoded; those that cannot be are left out."""
+    found = {}
+    for source in doc.sources:
+        if source.data is not None:
+            try:
+                found[source.id] = build(decode(source.data, source.name).pixels)
+            except PictureError:
+                continue
+    return found
+
+
+def scene_of(
+    doc: Document,
+    view: View | None,
+    size: tuple[int, int],
+    pyramids: Mapping[str, Pyramid],
+    shading: Shading = Shading.SEE_THROUGH,
+    palette: Palette = DAY,
+) -> PaneScene:
+    """A pane fitted to the document: a principal view, or 3D for None."""
+    box = document_box(doc)
+    if view is None:
+        orbit = fitted_orbit(space_box(doc), OrbitCamera(size=size))
+        return pane_scene(doc, orbit, Shading.SOLID, pyramids, unit=doc.unit, palette=palette)
+    camera = fitted_ortho(box, view, size)
+    return pane_scene(doc, camera, shading, pyramids, unit=doc.unit, palette=palette)
+
+
+def render_picture(doc: Document, view: View | None, size: tuple[int, int]) -> Image.Image:
+    """One view of a document, fitted, as an RGB picture. Raises NoOpenGL."""
+    scene = scene_of(doc, view, size, pyramids_of(doc))
+    with offscreen(size) as (renderer, target):
+        while renderer.draw(replace(scene)):
+            pass
+        return read_picture(target)

@@ -1,0 +1,90 @@
+"""Overlays as pen strokes: from world units to the pixels of one pane."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.mesh.mesh import Floats
+from dimetron.render.ink import Pen, Sheet
+from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, Strokes
+from dimetron.render.palette import Colour
+from dimetron.render.scene import PaneScene
+
+_LABEL_SIZE = 12
+_PAD = (5.0, 3.0)
+
+
+def put_overlays(
+    sheet: Sheet, scene: PaneScene, slot: str, overlays: Iterable[Overlay], pen: Pen
+) -> None:
+    """Put the overlays that this pane shows onto the sheet."""
+    camera = scene.camera
+    view = camera.view if isinstance(camera, OrthoCamera) else None
+    for overlay in overlays:
+        if isinstance(overlay, PaneBox):
+            if overlay.slot == slot:
+                _pane_box(sheet, overlay, _role(scene, overlay.role))
+            continue
+        if overlay.only not in (None, view):
+            continue
+        colour = _role(scene, overlay.role)
+        if isinstance(overlay, Strokes):
+            sheet.path(camera.project(overlay.points), colour, overlay.width, overlay.dash)
+        elif isinstance(overlay, Marks):
+            _marks(sheet, camera.project(overlay.points), overlay, colour)
+        else:
+            at = camera.project(overlay.point)
+            if np.isfinite(at).all():
+                _label(sheet, at, overlay, colour, scene, pen)
+
+
+def _role(scene: PaneScene, role: str) -> Colour:
+    found: Colour = getattr(scene.palette, role)
+    return found
+
+
+def _pane_box(sheet: Sheet, box: PaneBox, colour: Colour) -> None:
+    (x0, y0), (x1, y1) = box.low, box.high
+    sheet.box(box.low, box.high, (*colour[:3], 0.10))
+    ring = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]], float)
+    sheet.path(ring, colour, 1.0)
+
+
+def _marks(sheet: Sheet, at: Floats, marks: Marks, colour: Colour) -> None:
+    at = at[np.isfinite(at).all(axis=1)]
+    r = marks.size
+    if marks.kind in ("cross", "ring"):
+        sheet.lines(_ring(at, r * 0.72), colour, 1.4)
+    if marks.kind == "cross":
+        for way in ((r + 2, 0.0), (0.0, r + 2)):
+            sheet.lines(np.stack([at - way, at + way], axis=1), colour, 1.2)
+    if marks.kind in ("dot", "square"):
+        h = r / 2
+        for x, y in at:
+            sheet.box((x - h, y - h), (x + h, y + h), colour)
+
+
+def _ring(at: Floats, radius: float) -> Floats:
+    turn = np.linspace(0, 2 * np.pi, 21)
+    circle = np.stack([np.cos(turn), np.sin(turn)], axis=1) * radius
+    points = at[:, None] + circle
+    return np.stack([points[:, :-1], points[:, 1:]], axis=2).reshape(-1, 2, 2)
+
+
+def _label(
+    sheet: Sheet, at: Floats, label: Label, colour: Colour, scene: PaneScene, pen: Pen
+) -> None:
+    """Text on a backing, kept inside the pane."""
+    width = pen.width(label.text, _LABEL_SIZE, sheet.ratio)
+    w, h = sheet.size
+    x = float(np.clip(at[0] + label.shift[0], 4, max(4.0, w - width - 8)))
+    y = float(np.clip(at[1] + label.shift[1], 16, max(16.0, h - 6)))
+    sheet.box(
+        (x - _PAD[0], y - _LABEL_SIZE - _PAD[1] + 1),
+        (x + width + _PAD[0], y + _PAD[1] + 1),
+        scene.palette.label_back,
+    )
+    sheet.text(label.text, (x, y), colour, _LABEL_SIZE)

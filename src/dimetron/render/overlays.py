@@ -1,0 +1,54 @@
+"""What tools ask to have drawn over the panes: named marks in world units, by colour role."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dimetron.geometry.views import View
+from dimetron.mesh.mesh import Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Strokes:
+    """A polyline through world points (n, 3)."""
+
+    points: Floats
+    role: str = "selection"
+    width: float = 1.5
+    dash: float = 0.0
+    only: View | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Marks:
+    """A mark at each world point (n, 3); kind is "cross", "dot", "square" or "ring"."""
+
+    points: Floats
+    kind: str = "cross"
+    role: str = "selection"
+    size: float = 7.0
+    only: View | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Label:
+    """Text beside a world point (3,), moved by (right, down) pixels."""
+
+    point: Floats
+    text: str
+    role: str = "selection"
+    shift: tuple[float, float] = (8.0, -8.0)
+    only: View | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PaneBox:
+    """A box in the pixels of one pane (named by its slot): the picking box."""
+
+    slot: str
+    low: tuple[float, float]
+    high: tuple[float, float]
+    role: str = "selection"
+
+
+Overlay = Strokes | Marks | Label | PaneBox

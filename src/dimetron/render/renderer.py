@@ -1,0 +1,238 @@
+"""One pane's scene into a framebuffer, and overlays over it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import moderngl
+import numpy as np
+
+from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
+from dimetron.mesh.mesh import Floats
+from dimetron.mesh.select import Kind
+from dimetron.render import grid
+from dimetron.render.ink import OVER, TIMES, Pen, Sheet
+from dimetron.render.marks import put_overlays
+from dimetron.render.meshes import MeshStore
+from dimetron.render.overlays import Overlay
+from dimetron.render.palette import Colour
+from dimetron.render.scene import MeshItem, PaneScene, PlaneItem, Shading
+from dimetron.render.tiles import TileStore
+
+#: How strongly a drawing's ink shows over a mesh.
+_INK_OVER_SOLID, _INK_OVER_SEE_THROUGH = 0.45, 1.0
+#: Outline of a chosen drawing, in pixels.
+_CHOSEN_WIDTH = 1.5
+
+
+class Renderer:
+    """Owns the stores of one OpenGL context. Draw only while that context is current."""
+
+    def __init__(self, ctx: moderngl.Context) -> None:
+        self.ctx = ctx
+        self.tiles = TileStore(ctx)
+        self.meshes = MeshStore(ctx)
+        self.pen = Pen(ctx)
+
+    def keep_only(self, scenes: Iterable[PaneScene]) -> None:
+        """Drop what none of the scenes shows any more."""
+        shown = list(scenes)
+        self.meshes.keep_only({item.id for scene in shown for item in scene.meshes})
+        planes = (plane for scene in shown for plane in scene.planes)
+        self.tiles.keep_only([p.pyramid for p in planes if p.pyramid is not None])
+
+    def draw(self, scene: PaneScene) -> bool:
+        """Draw into the bound framebuffer and viewport. True if finer tiles are still to come."""
+        self.tiles.begin_frame()
+        if isinstance(scene.camera, OrthoCamera):
+            self._draw_flat(scene, scene.camera)
+        else:
+            self._draw_space(scene, scene.camera)
+        return self.tiles.waiting
+
+    def _draw_flat(self, scene: PaneScene, camera: OrthoCamera) -> None:
+        palette = scene.palette
+        self._clear(palette.pane)
+        if scene.grid:
+            under = Sheet(camera.size, scene.pixel_ratio)
+            grid.draw_flat(under, camera, scene.unit, palette)
+            self.pen.draw(under)
+        self.ctx.enable_only(moderngl.BLEND)
+        for plane in scene.planes:
+            self._plane(scene, plane)
+        self._meshes(scene)
+        over = Sheet(camera.size, scene.pixel_ratio)
+        if scene.grid:
+            grid.draw_axes(over, camera, palette)
+        self._frame_chosen(over, scene)
+        if scene.grid:
+            grid.draw_numbers(over, camera, scene.unit, palette)
+        self.pen.draw(over)
+
+    def _draw_space(self, scene: PaneScene, camera: OrbitCamera) -> None:
+        palette = scene.palette
+        self._clear(palette.pane_deep)
+        if scene.grid:
+            under = Sheet(camera.size, scene.pixel_ratio)
+            grid.draw_ground(under, camera, scene.unit, palette)
+            self.pen.draw(under)
+        self._meshes(scene)
+        # Far ones first; they hide nothing from each other but cover what lies behind.
+        self.ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
+        self.ctx.depth_func = "<="
+        self._write_depth(False)
+        for plane in sorted(
+            scene.planes, key=lambda p: -float(camera.depths(p.corners.mean(axis=0)))
+        ):
+            self._plane(scene, plane)
+        self._write_depth(True)
+        over = Sheet(camera.size, scene.pixel_ratio)
+        self._frame_chosen(over, scene)
+        self.pen.draw(over)
+
+    def _clear(self, colour: Colour) -> None:
+        """Only the pane's own part of the framebuffer."""
+        self.ctx.fbo.clear(*colour, depth=1.0, viewport=self.ctx.fbo.viewport)
+
+    def _write_depth(self, on: bool) -> None:
+        self.ctx.fbo.depth_mask = on
+
+    def _plane(self, scene: PaneScene, plane: PlaneItem, over: float = 0.0) -> None:
+        clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        if over:
+            # Colour times ink: paper leaves the mesh as it is, lines darken it.
+            self.ctx.blend_func = TIMES
+        else:
+            self.ctx.blend_func = OVER
+        if plane.pyramid is None:
+            if not over:
+                tint = scene.palette.missing
+                self.tiles.fill(plane.corners, clip, (*tint[:3], tint[3] * plane.fade))
+            return
+        size = (
+            scene.camera.size[0] * scene.pixel_ratio,
+            scene.camera.size[1] * scene.pixel_ratio,
+        )
+        self.tiles.draw(plane.pyramid, plane.corners, clip, size, plane.fade, over)
+
+    def _meshes(self, scene: PaneScene) -> None:
+        if not scene.meshes:
+            return
+        ctx = self.ctx
+        flat = isinstance(scene.camera, OrthoCamera)
+        if scene.shading is not Shading.WIRE:
+            self._faces(scene, flat)
+        if flat and scene.shading is not Shading.WIRE:
+            self._ink_over(scene)
+        ctx.enable_only(moderngl.BLEND)
+        ctx.blend_func = OVER
+        if scene.shading is Shading.SOLID:
+            ctx.enable(moderngl.DEPTH_TEST)
+            ctx.depth_func = "<="
+        for item in scene.meshes:
+            self._lines(scene, item)
+
+    def _faces(self, scene: PaneScene, flat: bool) -> None:
+        ctx = self.ctx
+        ctx.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
+        ctx.blend_func = OVER
+        ctx.depth_func = "<="
+        through = scene.shading is Shading.SEE_THROUGH
+        if through and not flat:
+            # Depth first, so that only the nearest surface tints what lies behind the mesh.
+            ctx.fbo.color_mask = False, False, False, False
+            for item in scene.meshes:
+                self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
+            ctx.fbo.color_mask = True, True, True, True
+        for item in scene.meshes:
+            self.meshes.draw_faces(
+                scene, item, self._face_colour(scene, item, flat), _relief(scene)
+            )
+
+    def _face_colour(self, scene: PaneScene, item: MeshItem, flat: bool) -> Colour:
+        palette = scene.palette
+        base = palette.clay
+        if item.chosen and item.kind is Kind.WHOLE:
+            base = _mixed(base, palette.selection, 0.25)
+        if scene.shading is Shading.SOLID:
+            return base
+        return (*_mixed(base, palette.pane, 0.55)[:3], 1.0) if flat else (*base[:3], 0.4)
+
+    def _ink_over(self, scene: PaneScene) -> None:
+        """The drawings' lines once more, only where a mesh was drawn."""
+        ctx = self.ctx
+        through = scene.shading is Shading.SEE_THROUGH
+        over = _INK_OVER_SEE_THROUGH if through else _INK_OVER_SOLID
+        # The planes stand at the far end of the depth range; meshes are nearer.
+        ctx.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
+        ctx.depth_func = ">"
+        self._write_depth(False)
+        far = _at_far_end(scene)
+        for plane in far.planes:
+            self._plane(far, plane, over)
+        self._write_depth(True)
+        ctx.depth_func = "<="
+
+    def _lines(self, scene: PaneScene, item: MeshItem) -> None:
+        palette = scene.palette
+        strength = {Shading.SOLID: 0.75, Shading.SEE_THROUGH: 0.65, Shading.WIRE: 0.85}
+        edge = palette.clay_edge if scene.shading is not Shading.WIRE else palette.accent
+        if item.chosen and item.kind is Kind.WHOLE:
+            edge = palette.selection
+        self.meshes.draw_edges(scene, item, (*edge[:3], strength[scene.shading]))
+        if item.chosen and item.kind is Kind.VERTEX:
+            self.meshes.draw_vertices(scene, item, palette)
+        self.meshes.draw_selected(scene, item, palette)
+
+    def _frame_chosen(self, sheet: Sheet, scene: PaneScene) -> None:
+        for plane in scene.planes:
+            if plane.chosen:
+                ring = np.concatenate([plane.corners, plane.corners[:1]])
+                sheet.path(scene.camera.project(ring), scene.palette.selection, _CHOSEN_WIDTH)
+
+    def depth_picture(self, scene: PaneScene) -> Floats:
+        """(h, w) depth in clip space of the nearest mesh, 1 where there is none; top row first."""
+        ctx = self.ctx
+        w, h = (max(1, round(n * scene.pixel_ratio)) for n in scene.camera.size)
+        texture = ctx.depth_texture((w, h))
+        target = ctx.framebuffer(depth_attachment=texture)
+        target.use()
+        target.clear(depth=1.0)
+        ctx.enable_only(moderngl.DEPTH_TEST)
+        ctx.depth_func = "<="
+        for item in scene.meshes:
+            self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
+        depths = np.frombuffer(texture.read(alignment=1), "f4").reshape(h, w)[::-1]
+        target.release()
+        texture.release()
+        return np.asarray(depths, np.float64) * 2 - 1
+
+    def draw_overlays(self, scene: PaneScene, slot: str, overlays: Iterable[Overlay]) -> None:
+        """Over a finished pane: marks of the tools, in pane pixels."""
+        sheet = Sheet(scene.camera.size, scene.pixel_ratio)
+        put_overlays(sheet, scene, slot, overlays, self.pen)
+        self.pen.draw(sheet)
+
+
+def _relief(scene: PaneScene) -> float:
+    return 1.0 if scene.shading is Shading.SOLID else 0.6
+
+
+def _mixed(a: Colour, b: Colour, share: float) -> Colour:
+    r, g, bl, al = (x * (1 - share) + y * share for x, y in zip(a, b, strict=True))
+    return r, g, bl, al
+
+
+def _at_far_end(scene: PaneScene) -> PaneScene:
+    """The same scene with its planes just within the far end of the depth range."""
+    from dataclasses import replace
+
+    camera: Camera = scene.camera
+    forward = camera.forward
+    planes = []
+    for plane in scene.planes:
+        depth = camera.depths(plane.corners.mean(axis=0))
+        planes.append(
+            replace(plane, corners=plane.corners + forward * (0.9995 * scene.reach - depth))
+        )
+    return replace(scene, planes=tuple(planes))

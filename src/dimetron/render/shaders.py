@@ -1,0 +1,139 @@
+"""GLSL 3.30 programs, one string each."""
+
+#: A picture tile: a parallelogram given in clip space, so that no precision is lost on the way.
+TILE_VERTEX = """
+#version 330
+uniform vec4 u_origin;
+uniform vec4 u_across;
+uniform vec4 u_down;
+uniform vec4 u_texture;
+out vec2 v_uv;
+void main() {
+    vec2 corner = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+    v_uv = mix(u_texture.xy, u_texture.zw, corner);
+    gl_Position = u_origin + corner.x * u_across + corner.y * u_down;
+}
+"""
+
+#: ``u_over`` 0: the picture itself. Above: only its darkness, that strong, to multiply a mesh by.
+TILE_FRAGMENT = """
+#version 330
+uniform sampler2D u_picture;
+uniform float u_fade;
+uniform float u_over;
+in vec2 v_uv;
+out vec4 f_colour;
+void main() {
+    vec4 texel = texture(u_picture, v_uv);
+    float opacity = texel.a * u_fade;
+    f_colour = u_over > 0.0
+        ? vec4(mix(vec3(1.0), texel.rgb, opacity * u_over), 1.0)
+        : vec4(texel.rgb, opacity);
+}
+"""
+
+FLAT_FRAGMENT = """
+#version 330
+uniform vec4 u_colour;
+out vec4 f_colour;
+void main() { f_colour = u_colour; }
+"""
+
+MESH_VERTEX = """
+#version 330
+uniform mat4 u_clip;
+uniform float u_nearer;
+uniform float u_point;
+in vec3 in_position;
+out vec3 v_position;
+void main() {
+    v_position = in_position;
+    gl_Position = u_clip * vec4(in_position, 1.0);
+    gl_Position.z -= u_nearer * gl_Position.w;
+    gl_PointSize = u_point;
+}
+"""
+
+#: Flat shading from screen-space derivatives: no normals to keep up to date while dragging.
+MESH_FRAGMENT = """
+#version 330
+uniform vec4 u_colour;
+uniform vec3 u_right;
+uniform vec3 u_up;
+uniform vec3 u_toward;
+uniform float u_relief;
+in vec3 v_position;
+out vec4 f_colour;
+void main() {
+    vec3 normal = normalize(cross(dFdx(v_position), dFdy(v_position)));
+    float facing = abs(dot(normal, u_toward));
+    float side = dot(normal, u_up) * sign(dot(normal, u_toward)) * 0.6
+               - dot(normal, u_right) * sign(dot(normal, u_toward)) * 0.4;
+    float light = 0.66 + 0.26 * facing + 0.16 * side;
+    f_colour = vec4(u_colour.rgb * mix(1.0, light, u_relief), u_colour.a);
+}
+"""
+
+POINT_FRAGMENT = """
+#version 330
+uniform vec4 u_colour;
+uniform vec4 u_rim;
+out vec4 f_colour;
+void main() {
+    vec2 away = abs(gl_PointCoord - 0.5);
+    f_colour = max(away.x, away.y) > 0.34 ? u_rim : u_colour;
+}
+"""
+
+#: Pen strokes in pane pixels: quads with a soft edge, and dashes along them.
+INK_VERTEX = """
+#version 330
+uniform vec2 u_size;
+in vec2 in_at;
+in vec4 in_colour;
+in vec4 in_pen;
+out vec4 v_colour;
+out vec4 v_pen;
+void main() {
+    v_colour = in_colour;
+    v_pen = in_pen;
+    gl_Position = vec4(in_at.x / u_size.x * 2.0 - 1.0, 1.0 - in_at.y / u_size.y * 2.0, 0.0, 1.0);
+}
+"""
+
+#: pen: distance across, half width, distance along, dash length (0: none).
+INK_FRAGMENT = """
+#version 330
+in vec4 v_colour;
+in vec4 v_pen;
+out vec4 f_colour;
+void main() {
+    float cover = clamp(v_pen.y + 0.5 - abs(v_pen.x), 0.0, 1.0);
+    if (v_pen.w > 0.0) cover *= step(fract(v_pen.z / (2.0 * v_pen.w)), 0.5);
+    f_colour = vec4(v_colour.rgb, v_colour.a * cover);
+}
+"""
+
+TEXT_VERTEX = """
+#version 330
+uniform vec2 u_size;
+in vec2 in_at;
+in vec2 in_uv;
+in vec4 in_colour;
+out vec2 v_uv;
+out vec4 v_colour;
+void main() {
+    v_uv = in_uv;
+    v_colour = in_colour;
+    gl_Position = vec4(in_at.x / u_size.x * 2.0 - 1.0, 1.0 - in_at.y / u_size.y * 2.0, 0.0, 1.0);
+}
+"""
+
+TEXT_FRAGMENT = """
+#version 330
+uniform sampler2D u_glyphs;
+in vec2 v_uv;
+in vec4 v_colour;
+out vec4 f_colour;
+void main() { f_colour = vec4(v_colour.rgb, v_colour.a * texture(u_glyphs, v_uv).r); }
+"""

@@ -1,0 +1,184 @@
+"""The real window on a real (virtual) screen, driven by mouse and keys."""
+
+from __future__ import annotations
+
+import io
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from dimetron.app.settings import Settings
+from dimetron.app.start import application
+from dimetron.app.window import Window
+from dimetron.document.model import Document
+from dimetron.geometry.camera import OrthoCamera
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return application()
+
+
+class Hand:
+    """A person at the window: points at world positions, types, waits."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.board = window.board
+        self.session = window.session
+
+    @property
+    def doc(self) -> Document:
+        return self.session.document
+
+    def wait(self, until: Callable[[], bool], ms: int = 15000) -> None:
+        ends = time.monotonic() + ms / 1000
+        while not until():
+            assert time.monotonic() < ends, "it did not happen in time"
+            QTest.qWait(10)
+
+    def settle(self) -> None:
+        """Until the frame that shows the present state is drawn."""
+        self.board.repaint()
+        QTest.qWait(10)
+
+    def at(self, slot: str, world: tuple[float, float, float]) -> QPoint:
+        """The board pixel where a pane shows a world point."""
+        rect = self.board.rects()[slot]
+        x, y = self.board.sight.camera(slot, rect).project(world)
+        return QPoint(round(rect.x + float(x)), round(rect.y + float(y)))
+
+    def world(self, slot: str, at: QPoint) -> np.ndarray:
+        """The world point exactly under a board pixel."""
+        rect = self.board.rects()[slot]
+        camera = self.board.sight.camera(slot, rect)
+        assert isinstance(camera, OrthoCamera)
+        return camera.point_at((at.x() - rect.x, at.y() - rect.y))
+
+    def point(self, at: QPoint) -> None:
+        QTest.mouseMove(self.board, at)
+        QTest.qWait(2)
+
+    def click(self, at: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        self.point(at)
+        QTest.mouseClick(self.board, Qt.MouseButton.LeftButton, keys, at)
+
+    def drag(
+        self,
+        start: QPoint,
+        end: QPoint,
+        button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+        before_release: Callable[[], None] | None = None,
+    ) -> None:
+        self.point(start)
+        QTest.mousePress(self.board, button, keys, start)
+        for share in (0.3, 0.7, 1.0):
+            way = QPointF(end - start) * share
+            # QTest's own move carries no modifier keys.
+            at = QPointF(start) + way
+            over = QPointF(self.board.mapToGlobal(at.toPoint()))
+            moved = QMouseEvent(QEvent.Type.MouseMove, at, over, button, button, keys)
+            QApplication.sendEvent(self.board, moved)
+            QTest.qWait(2)
+        if before_release is not None:
+            before_release()
+        QTest.mouseRelease(self.board, button, keys, end)
+
+    def key(
+        self,
+        key: Qt.Key,
+        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+        widget: QWidget | None = None,
+    ) -> None:
+        QTest.keyClick(widget or self.board, key, keys)
+
+    def type_into(self, field: QWidget, text: str) -> None:
+        """Click a field, replace its text, press Enter."""
+        field.setFocus()
+        field.selectAll()  # type: ignore[attr-defined]
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+
+    def drop(self, paths: list[Path], at: QPoint) -> None:
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+        plain = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        enter = QDragEnterEvent(at, Qt.DropAction.CopyAction, mime, *plain)
+        QApplication.sendEvent(self.board, enter)
+        assert enter.isAccepted()
+        dropped = QDropEvent(QPointF(at), Qt.DropAction.CopyAction, mime, *plain)
+        QApplication.sendEvent(self.board, dropped)
+
+    def field(self, name: str) -> QWidget:
+        """A typed value of the tool in hand."""
+        panel = self.window.route.panel
+        return next(f.edit for f in panel.fields if f.edit.accessibleName() == name)
+
+    def option(self, value: str) -> None:
+        """Click an option of the tool in hand."""
+        from PySide6.QtWidgets import QToolButton
+
+        buttons = self.window.route.panel.findChildren(QToolButton)
+        button = next(b for b in buttons if b.property("value") == value and b.isVisible())
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def notice(self) -> str:
+        return self.window.notices.words.text() if self.window.notices.isVisible() else ""
+
+    def picture(self) -> np.ndarray:
+        """The board as drawn, (h, w, 3)."""
+        self.settle()
+        image = self.board.grabFramebuffer().convertToFormat(
+            self.board.grabFramebuffer().Format.Format_RGB888
+        )
+        rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
+        return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).astype(int)
+
+
+@pytest.fixture
+def hand(qapp: QApplication, own_folders: Path) -> Iterator[Hand]:
+    window = Window(Settings())
+    window.show()
+    assert QTest.qWaitForWindowExposed(window, 10000)
+    window.activateWindow()
+    assert QTest.qWaitForWindowActive(window, 10000)
+    person = Hand(window)
+    person.wait(lambda: window.board.canvas is not None)
+    person.settle()
+    yield person
+    window.session.mark_saved(window.session.committed, Path("done"))
+    window.pictures.wait()
+    window.close()
+    assert not window.files._timer.isActive(), "the timer that keeps copies goes on"
+    window.deleteLater()
+    QTest.qWait(5)
+
+
+def picture_file(folder: Path, name: str, size: tuple[int, int] = (240, 160)) -> Path:
+    """A white picture with a black frame 10 px inside its edges."""
+    pixels = np.full((size[1], size[0]), 255, np.uint8)
+    pixels[10:12, 10:-10] = pixels[-12:-10, 10:-10] = 0
+    pixels[10:-10, 10:12] = pixels[10:-10, -12:-10] = 0
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "JPEG" if name.endswith("jpg") else "PNG", quality=95)
+    path = folder / name
+    path.write_bytes(out.getvalue())
+    return path
+
+
+@pytest.fixture
+def three(tmp_path: Path) -> list[Path]:
+    return [
+        picture_file(tmp_path, "one.png"),
+        picture_file(tmp_path, "two.jpg", (400, 200)),
+        picture_file(tmp_path, "three.png", (300, 500)),
+    ]

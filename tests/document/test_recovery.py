@@ -1,0 +1,62 @@
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+from dimetron.document import recovery
+from dimetron.document.container import load
+from dimetron.document.edits import with_mesh
+from dimetron.document.model import Document
+from dimetron.mesh.primitives import box
+
+_WORKER = """
+import sys, time
+from pathlib import Path
+from dimetron.document.edits import with_mesh
+from dimetron.document.model import Document
+from dimetron.document.recovery import Keeper
+from dimetron.mesh.primitives import box
+keeper = Keeper(Path(sys.argv[1]))
+keeper.keep(with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")[0], Path("/work/can.dimetron"))
+print("kept", flush=True)
+time.sleep(60)
+"""
+
+
+def test_work_of_a_killed_window_is_found_and_that_of_a_living_one_is_not(tmp_path: Path) -> None:
+    worker = subprocess.Popen(
+        [sys.executable, "-c", _WORKER, str(tmp_path)], stdout=subprocess.PIPE
+    )
+    assert worker.stdout is not None
+    assert worker.stdout.readline().strip() == b"kept"
+    assert recovery.found(tmp_path) == []
+    os.kill(worker.pid, signal.SIGKILL)
+    worker.wait()
+    worker.stdout.close()
+    (copy,) = recovery.found(tmp_path)
+    assert copy.saved_as == Path("/work/can.dimetron")
+    assert load(copy.file).document.meshes[0].name == "body"
+    recovery.discard(copy)
+    assert recovery.found(tmp_path) == []
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_forgetting_removes_the_copy(tmp_path: Path) -> None:
+    keeper = recovery.Keeper(tmp_path / "new folder")
+    doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
+    keeper.keep(doc, None)
+    keeper.keep(doc, None)
+    assert keeper.file.exists()
+    keeper.forget()
+    assert list((tmp_path / "new folder").iterdir()) == []
+
+
+def test_a_spoiled_note_does_not_hide_the_copy(tmp_path: Path) -> None:
+    (tmp_path / "x.dimetron").write_bytes(b"whatever")
+    (tmp_path / "x.json").write_text("[1, 2")
+    (copy,) = recovery.found(tmp_path)
+    assert copy.saved_as is None
+    assert recovery.found(tmp_path / "no such folder") == []

@@ -1,0 +1,111 @@
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PIL import Image
+
+from dimetron.document.edits import bounds, with_mesh
+from dimetron.document.model import Document
+from dimetron.formats.export import KINDS, export
+from dimetron.formats.handover import ExportError
+from dimetron.mesh.primitives import box
+
+LOW, HIGH = (-10.0, -20.0, 0.0), (30.0, 40.0, 50.8)
+
+
+def with_box() -> Document:
+    doc, _ = with_mesh(Document(), box(LOW, HIGH), "main body")
+    return with_mesh(doc, box((100, 0, 0), (101, 1, 1)), "lid")[0]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("unit", ["mm", "in"])
+@pytest.mark.parametrize("up", ["z", "y"])
+def test_meshes_are_read_again_by_another_reader(
+    tmp_path: Path, kind: str, unit: str, up: str
+) -> None:
+    path = tmp_path / f"box.{kind}"
+    assert export(with_box(), path, unit=unit, up=up)[-1] == path
+    read = trimesh.load(path)
+    scale = 25.4 if unit == "in" else 1.0
+    low, high = read.bounds * scale
+    expected = np.array([(-10, -20, 0), (101, 40, 50.8)], float)
+    if up == "y":
+        expected = np.array([(-10, 0, -40), (101, 50.8, 20)], float)
+    assert np.allclose([low, high], expected, atol=1e-4)
+    solid = read.to_mesh() if isinstance(read, trimesh.Scene) else read
+    assert solid.volume * scale**3 == pytest.approx(40 * 60 * 50.8 + 1, rel=1e-4)
+
+
+def test_obj_keeps_polygons_and_names(tmp_path: Path) -> None:
+    export(with_box(), tmp_path / "a.obj")
+    lines = (tmp_path / "a.obj").read_text().splitlines()
+    faces = [line.split()[1:] for line in lines if line.startswith("f ")]
+    assert len(faces) == 12
+    assert {len(f) for f in faces} == {4}
+    assert {int(i) for f in faces[6:] for i in f} == set(range(9, 17))
+    assert "o main_body" in lines
+
+
+@pytest.mark.parametrize("kind", ["obj", "glb", "gltf"])
+def test_drawings_go_along_at_their_place_with_their_picture(
+    tmp_path: Path, can_project: Document, kind: str
+) -> None:
+    path = tmp_path / f"can.{kind}"
+    export(can_project, path, what=("meshes", "planes"))
+    scene = trimesh.load(path)
+    planes = [p for p in scene.geometry.values() if len(p.vertices) == 4]
+    assert len(planes) == 3
+    for drawing in can_project.drawings:
+        size = can_project.size_px(drawing)
+        corners = drawing.placement.world_corners(drawing.view, size)
+        bounds_ = np.array([corners.min(axis=0), corners.max(axis=0)])
+        (plane,) = (p for p in planes if np.allclose(p.bounds, bounds_, atol=1e-3))
+        material = plane.visual.material
+        picture = getattr(material, "baseColorTexture", None) or material.image
+        assert picture.size == size
+        # The picture's top-left pixel lies at the top-left corner.
+        nearest = int(np.argmin(np.linalg.norm(plane.vertices - corners[0], axis=1)))
+        assert np.allclose(plane.visual.uv[nearest], (0, 1))
+
+
+def test_gltf_names_only_files_that_are_there(tmp_path: Path) -> None:
+    written = export(with_box(), tmp_path / "a.gltf")
+    assert all(p.exists() for p in written)
+    assert len(written) > 1
+
+
+@pytest.mark.parametrize(
+    ("name", "options", "words"),
+    [
+        ("a.xyz", {}, "ending in .obj"),
+        ("a.svg", {}, "outlines"),
+        ("a.dxf", {}, "outlines"),
+        ("a.obj", {"what": ("walls",)}, "walls"),
+        ("a.obj", {"unit": "parsec"}, "parsec"),
+        ("a.obj", {"up": "x"}, "z or y"),
+        ("a.obj", {"what": ("outlines",)}, "nothing to export"),
+        ("a.stl", {"what": ("meshes", "planes")}, "STL cannot carry drawings"),
+        ("a.ply", {"what": ("meshes", "planes")}, "PLY cannot carry drawings"),
+    ],
+)
+def test_exports_without_meaning_are_refused(
+    tmp_path: Path, can_project: Document, name: str, options: dict[str, object], words: str
+) -> None:
+    with pytest.raises(ExportError, match=words):
+        export(can_project, tmp_path / name, **options)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_textures_of_the_obj_are_the_pictures(tmp_path: Path, can_project: Document) -> None:
+    export(can_project, tmp_path / "can.obj", what=("planes",))
+    told = (tmp_path / "can.mtl").read_text()
+    for number, drawing in enumerate(can_project.drawings, 1):
+        file = tmp_path / f"can-drawing-{number}.png"
+        assert file.name in told
+        with Image.open(file) as picture:
+            assert picture.size == can_project.size_px(drawing)
+    assert bounds(can_project) is not None

@@ -1,0 +1,125 @@
+from __future__ import annotations
+
+import io
+import struct
+import zlib
+
+import numpy as np
+import pytest
+from PIL import Image, ImageCms
+
+from dimetron.imaging.pyramid import build
+from dimetron.imaging.read import PictureError, decode, probe
+
+
+def encoded(image: Image.Image, kind: str, **options: object) -> bytes:
+    out = io.BytesIO()
+    image.save(out, kind, **options)
+    return out.getvalue()
+
+
+def ramp(mode: str = "RGB", size: tuple[int, int] = (40, 30)) -> Image.Image:
+    h = np.linspace(0, 255, size[0], dtype=np.uint8)
+    grey = Image.fromarray(np.tile(h, (size[1], 1)), "L")
+    return grey.convert(mode)
+
+
+def png_header(w: int, h: int) -> bytes:
+    """A PNG that claims a size and holds next to nothing."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        body = kind + data
+        return struct.pack(">I", len(data)) + body + struct.pack(">I", zlib.crc32(body))
+
+    head = struct.pack(">IIBBBBB", w, h, 8, 2, 0, 0, 0)
+    parts = chunk(b"IHDR", head), chunk(b"IDAT", zlib.compress(b"")), chunk(b"IEND", b"")
+    return b"\x89PNG\r\n\x1a\n" + b"".join(parts)
+
+
+@pytest.mark.parametrize(
+    ("mode", "kind", "channels"),
+    [
+        ("L", "PNG", 1), ("RGB", "PNG", 3), ("RGBA", "PNG", 4), ("LA", "PNG", 4), ("P", "PNG", 3),
+        ("1", "PNG", 1), ("I;16", "PNG", 1), ("CMYK", "JPEG", 3), ("L", "JPEG", 1),
+        ("RGB", "TIFF", 3), ("F", "TIFF", 1), ("RGB", "BMP", 3), ("RGB", "WEBP", 3),
+    ],
+)  # fmt: skip
+def test_every_mode_becomes_eight_bit(mode: str, kind: str, channels: int) -> None:
+    image = ramp("L").convert("I").point(lambda v: v * 257) if mode == "I;16" else ramp(mode)
+    if mode == "I;16":
+        image = Image.fromarray(np.asarray(image).astype(np.uint16))
+    picture = decode(encoded(image, kind), "ramp")
+    assert picture.pixels.shape == (30, 40, channels)
+    assert picture.pixels.dtype == np.uint8
+    # The ramp is still a ramp, from dark to light.
+    luma = picture.pixels[15, :, :3].mean(axis=1)
+    assert luma[0] < 20
+    assert luma[-1] > 235
+    assert not picture.pixels.flags.writeable
+
+
+def test_palette_with_clear_colour_gets_alpha() -> None:
+    image = ramp("RGB").convert("P")
+    picture = decode(encoded(image, "PNG", transparency=0), "clear")
+    assert picture.pixels.shape[2] == 4
+    assert picture.pixels[..., 3].min() == 0
+
+
+def test_exif_orientation_and_dpi_are_honoured() -> None:
+    exif = Image.Exif()
+    exif[0x0112] = 6  # lies on its right side
+    data = encoded(ramp(), "JPEG", exif=exif, dpi=(300, 300), quality=95)
+    info = probe(data, "turned.jpg")
+    assert info.size_px == (30, 40)
+    assert info.mm_per_px == pytest.approx(25.4 / 300)
+    pixels = decode(data, "turned.jpg").pixels
+    assert pixels.shape[:2] == (40, 30)
+    assert pixels[0].mean() < 20 < 235 < pixels[-1].mean()
+
+
+def test_a_screen_resolution_says_nothing_about_size() -> None:
+    assert probe(encoded(ramp(), "PNG", dpi=(72, 72)), "a").mm_per_px is None
+    assert probe(encoded(ramp(), "PNG"), "a").mm_per_px is None
+
+
+def test_a_profile_is_used_and_a_wrong_one_is_told() -> None:
+    srgb = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    plain = decode(encoded(ramp(), "PNG"), "a").pixels
+    managed = decode(encoded(ramp(), "PNG", icc_profile=srgb), "a")
+    assert np.abs(managed.pixels.astype(int) - plain).max() <= 2
+    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
+    for wrong in (lab, b"not a profile"):
+        odd = decode(encoded(ramp(), "PNG", icc_profile=wrong), "a")
+        assert np.array_equal(odd.pixels, plain)
+        assert "profile" in odd.notes[0]
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "empty"),
+        (b"hello, I am a letter", "not a picture"),
+        (encoded(ramp(size=(400, 300)), "PNG")[:300], "damaged"),
+        (encoded(ramp(size=(400, 300)), "JPEG")[:1200], "damaged"),
+        (png_header(60000, 60000), "60000 × 60000"),
+        (b"\x89PNG\r\n\x1a\n" + b"\0" * 50, "damaged|not a picture"),
+    ],
+)
+def test_bad_pictures_get_one_clear_sentence(data: bytes, words: str) -> None:
+    with pytest.raises(PictureError, match=words) as caught:
+        decode(data, "scan.png")
+    assert "scan.png" in str(caught.value)
+    assert "\n" not in str(caught.value)
+
+
+def test_pyramid_halves_and_keeps_the_mean() -> None:
+    rng = np.random.default_rng(1)
+    pixels = rng.integers(0, 256, (1001, 777, 3), dtype=np.uint8)
+    pyramid = build(pixels)
+    assert pyramid.size_px == (777, 1001)
+    for finer, coarser in zip(pyramid.levels, pyramid.levels[1:], strict=False):
+        assert coarser.shape[0] == (finer.shape[0] + 1) // 2
+        assert coarser.shape[1] == (finer.shape[1] + 1) // 2
+    block = pixels[10:12, 20:22].astype(int).mean(axis=(0, 1))
+    assert np.abs(pyramid.levels[1][5, 10] - block).max() <= 0.51
+    assert max(pyramid.levels[-1].shape[:2]) <= 160

@@ -1,0 +1,213 @@
+"""What is drawn, read back from a framebuffer without a window."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from dimetron.document.edits import with_mesh
+from dimetron.document.model import Document
+from dimetron.geometry.camera import OrbitCamera, OrthoCamera
+from dimetron.geometry.units import Unit
+from dimetron.geometry.views import View
+from dimetron.imaging.pyramid import Pyramid, build
+from dimetron.mesh import pick
+from dimetron.mesh.primitives import box
+from dimetron.mesh.select import Kind
+from dimetron.render.headless import offscreen, read_picture, scene_of
+from dimetron.render.overlays import Label, Marks, PaneBox, Strokes
+from dimetron.render.palette import DAY, NIGHT
+from dimetron.render.renderer import Renderer
+from dimetron.render.scene import MeshItem, PaneScene, PlaneItem, Shading
+
+SIZE = (400, 300)
+FRONT = OrthoCamera(View.FRONT, (0.0, 0.0, 0.0), 1.0, SIZE)
+
+
+@pytest.fixture(scope="module")
+def pen() -> Iterator[tuple[Renderer, object]]:
+    with offscreen(SIZE) as made:
+        yield made
+
+
+def drawn(pen: tuple[Renderer, object], scene: PaneScene) -> np.ndarray:
+    renderer, target = pen
+    target.use()
+    while renderer.draw(scene):
+        pass
+    return np.asarray(read_picture(target)).astype(int)
+
+
+def scene(camera: object = FRONT, shading: Shading = Shading.SOLID, **parts: object) -> PaneScene:
+    return PaneScene(camera, shading, (), (), 2000.0, grid=False, **{"palette": DAY}) if not parts \
+        else replace(PaneScene(camera, shading, (), (), 2000.0, grid=False), **parts)  # fmt: skip
+
+
+def level(colour: tuple[float, ...]) -> np.ndarray:
+    return np.rint(np.array(colour[:3]) * 255)
+
+
+def checker(cells: int = 4, cell: int = 50) -> Pyramid:
+    """Black and white fields, black at the top left."""
+    i = np.arange(cells * cell) // cell
+    return build((((i[:, None] + i[None]) % 2) * 255).astype(np.uint8)[..., None])
+
+
+def plane(pyramid: Pyramid, low: float = -100, high: float = 100, fade: float = 1.0) -> PlaneItem:
+    corners = np.array([(low, 50, high), (high, 50, high), (high, 50, low), (low, 50, low)], float)
+    return PlaneItem("p", corners, pyramid.size_px, pyramid, fade)
+
+
+def test_a_picture_lies_upright_and_to_the_pixel(pen: object) -> None:
+    seen = drawn(pen, scene(planes=(plane(checker()),)))
+    # 200 px wide about the middle (200, 150); fields of 50 px.
+    assert (seen[55, 105] < 5).all()
+    assert (seen[55, 155] > 250).all()
+    edge = seen[75, 98:103, 0]
+    assert edge[0] == level(DAY.pane)[0]
+    assert edge[-1] < 5
+
+
+def test_fade_mixes_with_the_pane(pen: object) -> None:
+    seen = drawn(pen, scene(planes=(plane(checker(), fade=0.5),)))
+    assert np.allclose(seen[55, 105], level(DAY.pane) / 2, atol=2)
+
+
+def test_picking_agrees_with_the_picture_to_the_pixel(pen: object) -> None:
+    mesh = box((-60.3, -10, -40.7), (51.2, 10, 33.1))
+    seen = drawn(pen, scene(meshes=(MeshItem("m", mesh),)))
+    covered = np.abs(seen - level(DAY.pane)).max(axis=2) > 30
+    flat = pick.projected(mesh, FRONT)
+    for y in range(100, 200, 3):
+        for x in range(130, 260, 3):
+            hit = pick.face_at(flat, (x + 0.5, y + 0.5)) is not None
+            near = covered[y - 1 : y + 2, x - 1 : x + 2]
+            if near.all() or not near.any():
+                assert hit == covered[y, x], (x, y)
+
+
+def test_a_drawing_never_cuts_the_mesh_in_its_own_view(pen: object) -> None:
+    mesh = MeshItem("m", box((-60, -10, -60), (60, 10, 60)))
+    for stand in (-500.0, 0.0, 500.0):
+        corners = plane(checker()).corners + np.array((0, stand, 0))
+        paper = replace(plane(checker()), corners=corners)
+        seen = drawn(pen, scene(planes=(paper,), meshes=(mesh,)))
+        # White field over the mesh: clay; black field: the drawing's ink still shows.
+        black, white = seen[120, 175], seen[120, 225]
+        assert np.abs(white - level(DAY.clay)).max() < 60
+        assert 20 < black.max() < white.max() - 40
+
+
+def test_see_through_keeps_the_drawing_at_full_strength(pen: object) -> None:
+    mesh = MeshItem("m", box((-60, -10, -60), (60, 10, 60)))
+    parts = {"planes": (plane(checker()),), "meshes": (mesh,)}
+    seen = drawn(pen, scene(shading=Shading.SEE_THROUGH, **parts))
+    assert seen[120, 175].max() < 12
+    wire = drawn(pen, scene(shading=Shading.WIRE, **parts))
+    assert wire[120, 225].min() > 250
+
+
+def test_selection_is_marked(pen: object) -> None:
+    mesh = box((-60, -10, -60), (60, 10, 60))
+    front_face = int(np.argmin(mesh.face_normals[:, 1]))
+    plain = drawn(pen, scene(meshes=(MeshItem("m", mesh, True, Kind.FACE),)))
+    chosen = MeshItem("m", mesh, True, Kind.FACE, np.array([front_face], np.int32))
+    seen = drawn(pen, scene(meshes=(chosen,)))
+    toward_violet = level(DAY.selection) - plain[150, 200]
+    assert (seen[150, 200] - plain[150, 200]) @ toward_violet > 1000
+    vertex = MeshItem("m", mesh, True, Kind.VERTEX, np.array([1], np.int32))
+    dots = drawn(pen, scene(meshes=(vertex,)))
+    x, y = np.rint(FRONT.project(mesh.positions[1])).astype(int)
+    assert np.allclose(dots[y - 1, x + 1], level(DAY.selection), atol=25)
+
+
+def test_the_depth_picture_hides_what_lies_behind(pen: object) -> None:
+    renderer, _ = pen
+    made = scene(meshes=(MeshItem("m", box((-60, -10, -60), (60, 10, 60))),))
+    depths = renderer.depth_picture(made)
+    assert depths.shape == (300, 400)
+    assert depths[5, 5] == pytest.approx(1)
+    assert depths[150, 200] == pytest.approx(-10 / 2000, abs=1e-4)
+
+
+def test_the_grid_carries_real_units(pen: object) -> None:
+    plain = drawn(pen, scene())
+    for unit in Unit:
+        gridded = drawn(pen, replace(scene(), grid=True, unit=unit))
+        assert (np.abs(gridded - plain).max(axis=2) > 20).mean() > 0.03
+    night = drawn(pen, replace(scene(), palette=NIGHT))
+    assert np.allclose(night[150, 200], level(NIGHT.pane), atol=1)
+
+
+def test_zooming_to_a_thousandth_keeps_the_picture_steady(pen: object) -> None:
+    """An edge of the checker stays at its pixel while the pane shows less and less around it."""
+    for mm_per_px in (1.0, 0.1, 0.01, 0.001):
+        camera = OrthoCamera(View.FRONT, (50.0, 0.0, 0.0), mm_per_px, SIZE)
+        seen = drawn(pen, scene(camera, planes=(plane(checker(4, 500)),)))
+        row = seen[100, :, 0]
+        darker = np.flatnonzero(np.diff((row < 128).astype(int)))
+        nearest = darker[np.argmin(np.abs(darker - 199.5))]
+        # Between two texels the change is smooth: within a texel's width on the pane.
+        assert abs(nearest - 199.5) <= max(1.0, 0.1 / mm_per_px)
+
+
+def test_large_pictures_come_in_tile_by_tile_and_end_sharp(pen: object) -> None:
+    renderer, target = pen
+    big = checker(40, 100)
+    camera = OrthoCamera(View.FRONT, (0.0, 0.0, 0.0), 0.06, SIZE)
+    made = scene(camera, planes=(plane(big),))
+    target.use()
+    rounds = 1
+    while renderer.draw(made):
+        rounds += 1
+    assert rounds < 40
+    whole = drawn(pen, scene(planes=(plane(big),)))
+    assert whole[100:200, 150:250].mean() == pytest.approx(127, abs=8)
+
+
+def test_overlays_reach_their_panes_only(pen: object) -> None:
+    renderer, target = pen
+    line = np.array([(-100.0, 0, 0), (100, 0, 0)])
+    marks = (
+        Strokes(line, only=View.FRONT),
+        Strokes(line + np.array((0, 0, 50)), only=View.TOP),
+        Marks(line, "cross"),
+        Label(line[0], "412 mm"),
+        PaneBox("elevation", (10, 10), (60, 60)),
+        PaneBox("plan", (300, 200), (390, 290)),
+    )
+    made = scene()
+    plain = drawn(pen, made)
+    renderer.draw_overlays(made, "elevation", marks)
+    seen = np.asarray(read_picture(target)).astype(int)
+    changed = np.abs(seen - plain).max(axis=2) > 8
+    assert changed[150, 200]
+    assert not changed[100, 200]
+    assert changed[30, 30]
+    assert not changed[250, 350]
+
+
+@pytest.mark.parametrize("shading", Shading)
+def test_the_3d_pane_shows_mesh_and_planes(
+    pen: object, can_project: Document, shading: Shading
+) -> None:
+    made = scene_of(can_project, None, SIZE, {})
+    assert isinstance(made.camera, OrbitCamera)
+    for perspective in (False, True):
+        camera = replace(made.camera, perspective=perspective)
+        seen = drawn(pen, replace(made, camera=camera, shading=shading))
+        assert len(np.unique(seen.reshape(-1, 3), axis=0)) > 20
+
+
+def test_moving_a_vertex_changes_what_is_drawn(pen: object) -> None:
+    mesh = box((-60, -10, -60), (60, 10, 60))
+    before = drawn(pen, scene(meshes=(MeshItem("same", mesh),)))
+    moved = mesh.with_moved(np.array([5, 7], np.int32), mesh.positions[[5, 7]] + [60, 0, 0])
+    after = drawn(pen, scene(meshes=(MeshItem("same", moved),)))
+    assert np.abs(after[95, 280] - before[95, 280]).max() > 20
+    empty, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "x")
+    pen[0].keep_only([scene()])
+    assert empty.meshes
