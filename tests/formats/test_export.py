@@ -9,8 +9,9 @@ from PIL import Image
 
 from dimetron.document.edits import bounds, with_mesh
 from dimetron.document.model import Document
-from dimetron.formats.export import KINDS, export
+from dimetron.formats.export import export
 from dimetron.formats.handover import ExportError
+from dimetron.formats.kinds import KINDS
 from dimetron.mesh.primitives import box
 
 LOW, HIGH = (-10.0, -20.0, 0.0), (30.0, 40.0, 50.8)

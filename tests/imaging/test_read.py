@@ -115,11 +115,24 @@ def test_bad_pictures_get_one_clear_sentence(data: bytes, words: str) -> None:
 def test_pyramid_halves_and_keeps_the_mean() -> None:
     rng = np.random.default_rng(1)
     pixels = rng.integers(0, 256, (1001, 777, 3), dtype=np.uint8)
-    pyramid = build(pixels)
+    pyramid = build(Image.fromarray(pixels))
     assert pyramid.size_px == (777, 1001)
     for finer, coarser in zip(pyramid.levels, pyramid.levels[1:], strict=False):
-        assert coarser.shape[0] == (finer.shape[0] + 1) // 2
-        assert coarser.shape[1] == (finer.shape[1] + 1) // 2
+        assert coarser.size == ((finer.width + 1) // 2, (finer.height + 1) // 2)
     block = pixels[10:12, 20:22].astype(int).mean(axis=(0, 1))
-    assert np.abs(pyramid.levels[1][5, 10] - block).max() <= 0.51
-    assert max(pyramid.levels[-1].shape[:2]) <= 160
+    assert np.abs(pyramid.part(1, 10, 5, 11, 6)[0, 0] - block).max() <= 0.51
+    # The last column stands alone in its block.
+    alone = pixels[10:12, 776].astype(int).mean(axis=0)
+    assert np.abs(pyramid.part(1, 388, 5, 389, 6)[0, 0] - alone).max() <= 0.51
+    assert max(pyramid.levels[-1].size) <= 160
+
+
+@pytest.mark.parametrize("mode", ["L", "RGB", "RGBA"])
+def test_parts_of_a_level_repeat_the_edge(mode: str) -> None:
+    pyramid = build(ramp(mode))
+    part = pyramid.part(0, -2, -3, 43, 33)
+    whole = np.asarray(ramp(mode)).reshape(30, 40, -1)
+    assert part.shape == (36, 45, whole.shape[2])
+    assert np.array_equal(part[3:33, 2:42], whole)
+    assert np.array_equal(part[0, 0], whole[0, 0])
+    assert np.array_equal(part[-1, -1], whole[-1, -1])

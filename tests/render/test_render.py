@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
@@ -53,7 +54,7 @@ def level(colour: tuple[float, ...]) -> np.ndarray:
 def checker(cells: int = 4, cell: int = 50) -> Pyramid:
     """Black and white fields, black at the top left."""
     i = np.arange(cells * cell) // cell
-    return build((((i[:, None] + i[None]) % 2) * 255).astype(np.uint8)[..., None])
+    return build(Image.fromarray((((i[:, None] + i[None]) % 2) * 255).astype(np.uint8)))
 
 
 def plane(pyramid: Pyramid, low: float = -100, high: float = 100, fade: float = 1.0) -> PlaneItem:

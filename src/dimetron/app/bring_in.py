@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QSize, Qt
 from PySide6.QtGui import QImage, QImageReader, QPixmap
@@ -17,8 +18,9 @@ from dimetron.app.work import Worker
 from dimetron.document import edits
 from dimetron.document.model import Source, source_from
 from dimetron.geometry.views import View
-from dimetron.imaging.pyramid import Pyramid, build
-from dimetron.imaging.read import MAX_BYTES, PictureError, decode, probe
+
+if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
 
 #: Words in a file's name that tell the view it shows.
 _VIEW_WORDS = {
@@ -57,14 +59,19 @@ class _Read:
 
 
 def _read(wish: Wish) -> _Read:
+    # The window starts without the decoders; the first picture loads them on this worker.
+    from dimetron.imaging.pyramid import build
+    from dimetron.imaging.read import read
+
     data = wish.data if wish.data is not None else _file_bytes(wish)
-    info = probe(data, wish.name)
-    picture = decode(data, wish.name)
+    info, picture = read(data, wish.name)
     source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
-    return _Read(source, build(picture.pixels), picture.notes, wish.view)
+    return _Read(source, build(picture.image), picture.notes, wish.view)
 
 
 def _file_bytes(wish: Wish) -> bytes:
+    from dimetron.imaging.read import MAX_BYTES, PictureError
+
     assert wish.path is not None
     try:
         if wish.path.is_dir():

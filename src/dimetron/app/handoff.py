@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.work import Worker
-from dimetron.formats.export import KINDS, export
+from dimetron.formats.kinds import KINDS
 
 _UNITS = (
     ("mm", "millimetres"),
@@ -86,6 +86,11 @@ class HandOff(QWidget):
         unit, up = self.unit.currentData(), self.up.currentData()
         self.go.setEnabled(False)
 
+        def work() -> list[Path]:
+            from dimetron.formats.export import export  # only exporting needs it
+
+            return export(document, path, what=what, unit=unit, up=up)
+
         def done(files: list[Path]) -> None:
             self.go.setEnabled(True)
             self.exported = files
@@ -97,7 +102,7 @@ class HandOff(QWidget):
             self.go.setEnabled(True)
             self._session.warn(str(error))
 
-        self._worker.run(lambda: export(document, path, what=what, unit=unit, up=up), done, failed)
+        self._worker.run(work, done, failed)
 
 
 def _choice(items: tuple[tuple[str, str], ...]) -> QComboBox:

@@ -1,39 +1,40 @@
-"""Notices: one sentence above the title block, with what can be done about it."""
+"""Notices: one sentence over the foot of the board, with what can be done about it.
+
+It lies over the board, so that the panes keep their size while it comes and goes.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from dimetron.app.session import Tone
 
 _TOLD_MS = 6000
+_INSET = 10
 
 
 class NoticeBar(QWidget):
     """Hidden while there is nothing to say. Warnings stay until they are closed."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, over: QWidget) -> None:
+        super().__init__(over)
         self.setObjectName("noticeBar")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._over = over
+        over.installEventFilter(self)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self._buttons = QHBoxLayout()
-        self._progress = QProgressBar()
-        self._progress.setRange(0, 0)
-        self._progress.setTextVisible(False)
-        self._progress.setFixedWidth(140)
         self._close = QToolButton()
         self._close.setText("Close")
         self._close.setToolTip("Close this notice")
         self._close.clicked.connect(self.clear)
         box = QHBoxLayout(self)
-        box.setContentsMargins(14, 5, 10, 5)
+        box.setContentsMargins(14, 7, 8, 7)
         box.addWidget(self.words, 1)
-        box.addWidget(self._progress)
         box.addLayout(self._buttons)
         box.addWidget(self._close)
         self._timer = QTimer(self)
@@ -48,30 +49,47 @@ class NoticeBar(QWidget):
         actions: tuple[tuple[str, Callable[[], None]], ...] = (),
         busy: bool = False,
     ) -> None:
-        """Show a sentence, the buttons that belong to it, and whether work goes on."""
+        """Show a sentence and the buttons that belong to it; ``busy``: until the work ends."""
         self._timer.stop()
         self.words.setText(words)
         self.setProperty("warning", tone is Tone.WARNING)
         self.style().unpolish(self)
         self.style().polish(self)
+        self._fill(actions)
+        self._close.setVisible(not busy)
+        self._lie()
+        self.show()
+        self.raise_()
+        if tone is Tone.TOLD and not actions and not busy:
+            self._timer.start(_TOLD_MS)
+
+    def _fill(self, actions: tuple[tuple[str, Callable[[], None]], ...]) -> None:
         while self._buttons.count():
             taken = self._buttons.takeAt(0)
             old = taken.widget() if taken is not None else None
             if old is not None:
+                old.hide()
                 old.deleteLater()
         for title, run in actions:
             button = QPushButton(title)
             button.clicked.connect(lambda _=False, run=run: self._act(run))
             self._buttons.addWidget(button)
-        self._progress.setVisible(busy)
-        self._close.setVisible(not busy)
-        self.show()
-        if tone is Tone.TOLD and not actions and not busy:
-            self._timer.start(_TOLD_MS)
 
     def _act(self, run: Callable[[], None]) -> None:
         self.clear()
         run()
+
+    def _lie(self) -> None:
+        """Along the foot of what it lies over."""
+        width = max(160, self._over.width() - 2 * _INSET)
+        self.setFixedWidth(width)
+        height = max(self.heightForWidth(width), self.sizeHint().height())
+        self.setGeometry(_INSET, self._over.height() - height - _INSET, width, height)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self._over and event.type() == QEvent.Type.Resize and self.isVisible():
+            self._lie()
+        return super().eventFilter(watched, event)
 
     def clear(self) -> None:
         self._timer.stop()

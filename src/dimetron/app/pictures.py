@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from dimetron.app.work import Worker
 from dimetron.document.model import Document, Source
-from dimetron.imaging.pyramid import Pyramid, build
-from dimetron.imaging.read import PictureError, decode
+
+if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
 
 
 def _decoded(source: Source) -> tuple[Pyramid, tuple[str, ...]]:
     assert source.data is not None
+    from dimetron.imaging.pyramid import build
+    from dimetron.imaging.read import decode
+
     picture = decode(source.data, source.name)
-    return build(picture.pixels), picture.notes
+    return build(picture.image), picture.notes
 
 
 class Pictures(QObject):
@@ -50,8 +56,7 @@ class Pictures(QObject):
             self.ready.emit(source.id)
 
         def failed(error: Exception) -> None:
-            words = str(error) if isinstance(error, PictureError) else f"{source.name}: {error}"
-            self.noted.emit(words)
+            self.noted.emit(str(error) or f"{source.name} cannot be shown.")
 
         self._worker.run(lambda: _decoded(source), done, failed)
 
@@ -70,11 +75,12 @@ class Pictures(QObject):
 
 def thumbnail(pyramid: Pyramid) -> QImage:
     """The coarsest level as an image of its own."""
-    pixels = pyramid.levels[-1]
-    h, w, channels = pixels.shape
+    image = pyramid.levels[-1]
+    w, h = image.size
     kind = {
-        1: QImage.Format.Format_Grayscale8,
-        3: QImage.Format.Format_RGB888,
-        4: QImage.Format.Format_RGBA8888,
-    }[channels]
-    return QImage(pixels.tobytes(), w, h, w * channels, kind).copy()
+        "L": (1, QImage.Format.Format_Grayscale8),
+        "RGB": (3, QImage.Format.Format_RGB888),
+        "RGBA": (4, QImage.Format.Format_RGBA8888),
+    }
+    channels, form = kind[image.mode]
+    return QImage(image.tobytes(), w, h, w * channels, form).copy()

@@ -12,7 +12,11 @@ from PySide6.QtWidgets import QApplication
 from dimetron.app import theme
 from dimetron.app.board.widget import wanted_format
 from dimetron.app.opengl import opengl_problem
+from dimetron.app.settings import Settings
 from dimetron.app.window import Window
+
+#: Whether the board could be drawn when Dimetron was started last.
+_DRAWS = "opengl/draws"
 
 
 def application() -> QApplication:
@@ -21,6 +25,9 @@ def application() -> QApplication:
     if isinstance(known, QApplication):
         return known
     QSurfaceFormat.setDefaultFormat(wanted_format())
+    # Workers hand over quickly: each widget that is drawn while a picture is decoded takes the
+    # interpreter's lock a few times, and would wait 5 ms each.
+    sys.setswitchinterval(0.0005)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Dimetron")
     app.setDesktopFileName("dimetron")
@@ -29,10 +36,20 @@ def application() -> QApplication:
     return app
 
 
+def _opengl_problem(settings: Settings) -> str:
+    """Asked anew unless the last start came to draw a frame: asking takes as long as a frame."""
+    if settings.flag(_DRAWS, False):
+        settings.set(_DRAWS, False)
+        return ""
+    return opengl_problem()
+
+
 def run(project: Path | None = None, demo: str | None = None) -> int:
     """Open the window, with a project or a demo in it; returns the exit code."""
     app = application()
-    window = Window(opengl_problem=opengl_problem())
+    settings = Settings()
+    window = Window(settings, _opengl_problem(settings))
+    window.board.first_frame.connect(lambda: settings.set(_DRAWS, True))
     window.show()
     if project is not None:
         window.files.open(project)

@@ -148,8 +148,8 @@ QToolButton#cell { border: none; border-left: 1px solid $hairline; border-radius
   background: transparent; padding: 0 11px; }
 QToolButton#cell:hover { background: $hover; }
 QToolButton#cell::menu-indicator { image: none; width: 0; }
-#noticeBar { background: $panel; border-top: 1px solid $hairline; }
-#noticeBar[warning="true"] { background: $warning_wash; }
+#noticeBar { background: $panel; border: 1px solid $hairline; border-radius: 5px; }
+#noticeBar[warning="true"] { background: $warning_wash; border: 1px solid $warning; }
 QScrollArea, #cards, #stations { background: transparent; border: none; }
 QScrollBar:vertical { background: transparent; width: 8px; margin: 0; }
 QScrollBar::handle:vertical { background: $hairline; border-radius: 4px; min-height: 24px; }
@@ -175,8 +175,6 @@ QCheckBox::indicator:checked, QRadioButton::indicator:checked {
 #paneName:hover, #paneLook:hover { background: $hover; }
 #emptyBoard { background: $panel; border: 1px solid $hairline; border-radius: 6px; }
 #emptyTitle { font-size: 18px; font-weight: 600; }
-QProgressBar { background: $field; border: 1px solid $hairline; border-radius: 3px; height: 6px; }
-QProgressBar::chunk { background: $accent; }
 """)
 
 

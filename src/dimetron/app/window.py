@@ -61,7 +61,8 @@ class Window(QMainWindow):
         self.board = Board(self.session, self.pictures)
         self.workbench = Workbench(self.session, self.board, self.settings)
         self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
-        self.notices = NoticeBar()
+        self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
+        self.notices = NoticeBar(self.middle)
         self.commands = Commands(self, self.settings)
         self.files = Files(self.session, self, self.busy)
         self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
@@ -72,7 +73,7 @@ class Window(QMainWindow):
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.title_block = TitleBlock()
         self.furniture = Furniture(self.board, self.bring_dialog, self.open_demo)
-        self._lay_out(opengl_problem)
+        self._lay_out()
         self._connect()
         self._restore()
         self.apply_theme()
@@ -111,21 +112,20 @@ class Window(QMainWindow):
         register_icon("bring", "photo-plus")
         return Route(session, (place, model, hand_off), self.theme)
 
-    def _lay_out(self, opengl_problem: str) -> None:
+    def _lay_out(self) -> None:
         body = QWidget()
         body.setObjectName("body")
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self.route)
-        row.addWidget(self._no_board(opengl_problem) if opengl_problem else self.board, 1)
+        row.addWidget(self.middle, 1)
         row.addWidget(self.tray)
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._header())
         column.addLayout(row, 1)
-        column.addWidget(self.notices)
         column.addWidget(self.title_block)
         self.setCentralWidget(body)
         self.setAcceptDrops(True)

@@ -8,15 +8,8 @@ from dimetron.document.atomic import write_bytes
 from dimetron.document.model import Document
 from dimetron.formats import obj, ply, triangles
 from dimetron.formats.handover import ExportError, Handover, handover
+from dimetron.formats.kinds import KINDS
 
-#: Endings that can be exported now, with what they are.
-KINDS = {
-    "obj": "OBJ (polygons, drawings as textured planes)",
-    "glb": "GLB (triangles, drawings as textured planes)",
-    "gltf": "glTF (as GLB, in several files)",
-    "stl": "STL (triangles, meshes only)",
-    "ply": "PLY (polygons, meshes only)",
-}
 _OUTLINE_KINDS = ("svg", "dxf")
 
 

@@ -2,52 +2,69 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+from PIL import Image
 
 from dimetron.imaging.read import Pixels
 
 #: The coarsest level is about a thumbnail.
 COARSEST_PX = 160
-#: Rows reduced at a time: temporaries stay in the cache, and other threads get a turn.
+#: Rows reduced at a time, so that other threads get a turn in between.
 _BAND = 64
+#: Pictures with more pixels than this are reduced by two threads.
+_WORTH_SHARING = 4_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Pyramid:
-    """levels[0] is the picture (h, w, c); each next one halves it, rounding up."""
+    """levels[0] is the picture, L, RGB or RGBA; each next one halves it, rounding up."""
 
-    levels: tuple[Pixels, ...]
+    levels: tuple[Image.Image, ...]
 
     @property
     def size_px(self) -> tuple[int, int]:
-        return self.levels[0].shape[1], self.levels[0].shape[0]
+        return self.levels[0].size
+
+    def part(self, level: int, left: int, top: int, right: int, bottom: int) -> Pixels:
+        """Pixels (h, w, c) of a box of a level; beyond the picture its edge pixels repeat."""
+        image = self.levels[level]
+        w, h = image.size
+        inside = max(left, 0), max(top, 0), min(right, w), min(bottom, h)
+        pixels = np.asarray(image.crop(inside))
+        pixels = pixels[..., None] if pixels.ndim == 2 else pixels
+        beyond = (
+            (inside[1] - top, bottom - inside[3]),
+            (inside[0] - left, right - inside[2]),
+            (0, 0),
+        )
+        return np.pad(pixels, beyond, mode="edge")
 
 
-def build(pixels: Pixels) -> Pyramid:
-    """Average 2x2 blocks down to about a thumbnail; (h, w, c) uint8 in, the same kind out."""
-    levels = [pixels]
-    while max(levels[-1].shape[:2]) > COARSEST_PX:
+def build(image: Image.Image) -> Pyramid:
+    """Average 2x2 blocks down to about a thumbnail. The image is kept, not copied."""
+    levels = [image]
+    while max(levels[-1].size) > COARSEST_PX:
         levels.append(_halved(levels[-1]))
-    for level in levels:
-        level.setflags(write=False)
     return Pyramid(tuple(levels))
 
 
-def _halved(pixels: Pixels) -> Pixels:
-    h, w, c = pixels.shape
-    out = np.empty(((h + 1) // 2, (w + 1) // 2, c), np.uint8)
-    for top in range(0, h, 2 * _BAND):
-        band = pixels[top : top + 2 * _BAND]
-        if band.shape[0] % 2:
-            band = np.concatenate([band, band[-1:]])
-        if w % 2:
-            band = np.concatenate([band, band[:, -1:]], axis=1)
-        total = band[0::2].astype(np.uint16)
-        total += band[1::2]
-        quad = total[:, 0::2] + total[:, 1::2]
-        quad += 2
-        quad >>= 2
-        out[top // 2 : top // 2 + quad.shape[0]] = quad
-    return out
+def _halved(image: Image.Image) -> Image.Image:
+    w, h = image.size
+    half = Image.new(image.mode, ((w + 1) // 2, (h + 1) // 2))
+
+    def reduced(top: int) -> tuple[int, Image.Image]:
+        return top // 2, image.reduce(2, box=(0, top, w, min(h, top + 2 * _BAND)))
+
+    tops = range(0, h, 2 * _BAND)
+    if w * h < _WORTH_SHARING:
+        for row, band in map(reduced, tops):
+            half.paste(band, (0, row))
+        return half
+    # Pillow works outside the interpreter's lock here, so two threads take half the time.
+    with ThreadPoolExecutor(2) as pool:
+        for row, band in pool.map(reduced, tops):
+            half.paste(band, (0, row))
+    return half

@@ -10,6 +10,7 @@ import io
 import math
 import warnings
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -36,6 +37,9 @@ FORMATS = {
 _OPENED = tuple(name for name in FORMATS if name != "MPO")
 ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP or GIF"
 
+#: Pillow decodes a block at a time under the interpreter's lock; small ones let a window answer.
+_BLOCK_BYTES = 8192
+
 # The size is checked against MAX_PIXELS from the header, before decoding; Pillow's own lower
 # limit would only warn on standard error.
 Image.MAX_IMAGE_PIXELS = None
@@ -55,34 +59,51 @@ class PictureInfo:
     mm_per_px: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Picture:
-    """Decoded: pixels (h, w, c) with c = 1 grey, 3 sRGB or 4 with alpha; read-only."""
+    """Decoded, upright: a Pillow image of mode L, RGB or RGBA in sRGB, not to be changed.
 
-    pixels: Pixels
+    It stays in Pillow's own memory, since copying a large picture out takes as long as a third of
+    its decoding; ``pixels`` does that when it is asked for.
+    """
+
+    image: Image.Image
     notes: tuple[str, ...] = ()
 
-    def __post_init__(self) -> None:
-        self.pixels.setflags(write=False)
+    @cached_property
+    def pixels(self) -> Pixels:
+        """(h, w, c) with c = 1 grey, 3 colour or 4 with alpha; read-only."""
+        pixels = np.array(self.image, dtype=np.uint8)
+        pixels.setflags(write=False)
+        return pixels[..., None] if pixels.ndim == 2 else pixels
 
     @property
     def size_px(self) -> tuple[int, int]:
-        return self.pixels.shape[1], self.pixels.shape[0]
+        return self.image.size
 
 
 def probe(data: bytes, name: str) -> PictureInfo:
     """Read format, size and resolution from the header. Raises PictureError."""
     with _opened(data, name) as image:
-        width, height = image.size
-        # Orientations 5 to 8 lie on their side.
-        if _orientation(image) >= 5:
-            width, height = height, width
-        fmt = str(image.format)
-        return PictureInfo(fmt, FORMATS[fmt], (width, height), _mm_per_px(image))
+        return _info(image)
+
+
+def _info(image: ImageFile.ImageFile) -> PictureInfo:
+    width, height = image.size
+    # Orientations 5 to 8 lie on their side.
+    if _orientation(image) >= 5:
+        width, height = height, width
+    kind = str(image.format)
+    return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image))
 
 
 def decode(data: bytes, name: str) -> Picture:
     """Decode to 8-bit, upright, sRGB. Raises PictureError; ``name`` is used in its message."""
+    return read(data, name)[1]
+
+
+def read(data: bytes, name: str) -> tuple[PictureInfo, Picture]:
+    """``probe`` and ``decode`` in one go. Raises PictureError."""
     notes: list[str] = []
     with _opened(data, name) as image:
         try:
@@ -95,7 +116,8 @@ def decode(data: bytes, name: str) -> Picture:
             raise PictureError(
                 f"{name} needs more memory than there is; reduce it first."
             ) from error
-        return Picture(_as_eight_bit(image, notes), tuple(notes))
+        # A picture whose orientation stands behind its pixels tells it only now.
+        return _info(image), Picture(_as_eight_bit(image, notes), tuple(notes))
 
 
 def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
@@ -112,6 +134,7 @@ def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
         ) from error
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise PictureError(f"{name} is damaged; get the file again.") from error
+    image.decodermaxblock = _BLOCK_BYTES
     width, height = image.size
     if width * height > MAX_PIXELS:
         raise PictureError(
@@ -124,6 +147,9 @@ def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
 
 
 def _orientation(image: Image.Image) -> int:
+    if image.format == "PNG" and "exif" not in image.info:
+        # Asking further would decode the whole picture.
+        return 1
     try:
         value = image.getexif().get(0x0112, 1)
     except (OSError, SyntaxError, ValueError, KeyError, TypeError):
@@ -143,7 +169,7 @@ def _mm_per_px(image: Image.Image) -> float | None:
     return 25.4 / across
 
 
-def _as_eight_bit(image: Image.Image, notes: list[str]) -> Pixels:
+def _as_eight_bit(image: Image.Image, notes: list[str]) -> Image.Image:
     upright = image
     if _orientation(image) != 1:
         upright = ImageOps.exif_transpose(image)
@@ -151,10 +177,7 @@ def _as_eight_bit(image: Image.Image, notes: list[str]) -> Pixels:
     plain = _plain_mode(upright)
     if profile and plain.mode in ("RGB", "CMYK", "L", "RGBA"):
         plain = _to_srgb(plain, profile, notes)
-    if plain.mode == "CMYK":
-        plain = plain.convert("RGB")
-    pixels = np.asarray(plain, dtype=np.uint8)
-    return pixels[..., None] if pixels.ndim == 2 else pixels
+    return plain.convert("RGB") if plain.mode == "CMYK" else plain
 
 
 def _plain_mode(image: Image.Image) -> Image.Image:

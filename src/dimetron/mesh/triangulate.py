@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import mapbox_earcut
 import numpy as np
 
 from dimetron.mesh.mesh import Floats, Ints, Topology
@@ -70,6 +69,8 @@ def _ears(ring: Floats) -> Ints:
         return fan
     keep = [(drop + 1) % 3, (drop + 2) % 3]
     flat = ring[:, keep] * ([1.0, 1.0] if normal[drop] > 0 else [-1.0, 1.0])
+    import mapbox_earcut  # only large polygons need it
+
     ears = mapbox_earcut.triangulate_float64(flat, np.array([k], np.uint32)).reshape(-1, 3)
     if len(ears) != k - 2:
         return fan

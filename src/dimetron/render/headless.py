@@ -77,7 +77,7 @@ def pyramids_of(doc: Document) -> dict[str, Pyramid]:
     for source in doc.sources:
         if source.data is not None:
             try:
-                found[source.id] = build(decode(source.data, source.name).pixels)
+                found[source.id] = build(decode(source.data, source.name).image)
             except PictureError:
                 continue
     return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import enum
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -13,10 +14,12 @@ from dimetron.document.model import Document
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import View
-from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.mesh import Floats, Ints, Mesh
 from dimetron.mesh.select import Kind, none
 from dimetron.render.palette import DAY, Palette
+
+if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
 
 
 class Shading(enum.Enum):

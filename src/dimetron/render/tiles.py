@@ -8,14 +8,16 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import moderngl
 import numpy as np
 
-from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.mesh import Floats
 from dimetron.render import shaders
+
+if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
 
 TILE = 512
 #: Pixels of the neighbours around each tile, so that smoothing finds them across the seam.
@@ -117,12 +119,11 @@ class TileStore:
 
     def _upload(self, pyramid: Pyramid, key: _Key) -> _Tile:
         _, level, tx, ty = key
-        pixels = pyramid.levels[level]
-        h, w, channels = pixels.shape
-        rows = np.arange(ty * TILE - GUTTER, min((ty + 1) * TILE, h) + GUTTER).clip(0, h - 1)
-        columns = np.arange(tx * TILE - GUTTER, min((tx + 1) * TILE, w) + GUTTER).clip(0, w - 1)
-        cut = pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
-        cut = np.ascontiguousarray(cut[np.ix_(rows - rows[0], columns - columns[0])])
+        w, h = pyramid.levels[level].size
+        left, top = tx * TILE - GUTTER, ty * TILE - GUTTER
+        right, bottom = min((tx + 1) * TILE, w) + GUTTER, min((ty + 1) * TILE, h) + GUTTER
+        cut = np.ascontiguousarray(pyramid.part(level, left, top, right, bottom))
+        channels = cut.shape[2]
         texture = self._ctx.texture((cut.shape[1], cut.shape[0]), channels, cut, alignment=1)
         if channels == 1:
             texture.swizzle = "RRR1"

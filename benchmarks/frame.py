@@ -1,0 +1,151 @@
+"""A board frame: three 4-megapixel drawings and a 100k-triangle mesh, against a bare moderngl draw
+of the same buffers into the same panes."""
+
+from __future__ import annotations
+
+import moderngl
+import numpy as np
+
+from benchmarks.scenes import ball, three_drawings, with_mesh
+from benchmarks.timing import in_turn, report, row
+from dimetron.app.board.canvas import SAMPLES, Canvas, device_box
+from dimetron.app.board.layout import FLAT_SLOTS, Layout
+from dimetron.app.board.sight import Sight
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.render.scene import document_box, pane_scene, space_box
+
+SIZE = (822, 733)
+
+_VERTEX = """
+#version 330
+uniform mat4 m; in vec3 p; out vec3 v;
+void main() { v = p; gl_Position = m * vec4(p, 1.0); }
+"""
+_FRAGMENT = """
+#version 330
+in vec3 v; out vec4 c;
+void main() {
+    vec3 n = normalize(cross(dFdx(v), dFdy(v)));
+    c = vec4(vec3(0.5, 0.8, 0.7) * (0.6 + 0.4 * abs(n.z)), 1.0);
+}
+"""
+_LINE = """
+#version 330
+out vec4 c; void main() { c = vec4(0.1, 0.3, 0.3, 1.0); }
+"""
+_QUAD = """
+#version 330
+uniform vec4 o; uniform vec4 a; uniform vec4 d; out vec2 t;
+void main() {
+    t = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+    gl_Position = o + t.x * a + t.y * d;
+}
+"""
+_PICTURE = """
+#version 330
+uniform sampler2D s; in vec2 t; out vec4 c; void main() { c = vec4(texture(s, t).rgb, 0.85); }
+"""
+
+
+class Bare:
+    """The same buffers and mip-mapped textures, four panes, one draw call each."""
+
+    def __init__(self, ctx: moderngl.Context, scenes: dict, rects: dict, mesh, pyramids) -> None:
+        self.ctx = ctx
+        points = ctx.buffer(mesh.positions.astype("f4").tobytes())
+        faces = ctx.buffer(mesh.triangles.astype("i4").tobytes())
+        edges = ctx.buffer(mesh.topology.edges.astype("i4").tobytes())
+        self.solid, self.line = ctx.program(_VERTEX, _FRAGMENT), ctx.program(_VERTEX, _LINE)
+        self.faces = ctx.vertex_array(self.solid, [(points, "3f", "p")], faces)
+        self.edges = ctx.vertex_array(self.line, [(points, "3f", "p")], edges)
+        self.paper = ctx.program(_QUAD, _PICTURE)
+        self.quad = ctx.vertex_array(self.paper, [])
+        self.textures = []
+        for pyramid in pyramids.values():
+            pixels = pyramid.levels[0].tobytes()
+            texture = ctx.texture(pyramid.size_px, 3, pixels, alignment=1)
+            texture.build_mipmaps()
+            texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+            self.textures.append(texture)
+        self.scenes, self.rects = scenes, rects
+        self.target = ctx.framebuffer(
+            [ctx.renderbuffer(SIZE, samples=SAMPLES)],
+            ctx.depth_renderbuffer(SIZE, samples=SAMPLES),
+        )
+        # What the panes show, worked out beforehand: the bare side only draws.
+        self.panes = [self._pane(slot) for slot in scenes]
+
+    def _pane(self, slot: str) -> tuple:
+        scene = self.scenes[slot]
+        matrix = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        quads = []
+        for plane in scene.planes:
+            ends = np.c_[plane.corners, np.ones(4)] @ matrix.T
+            order = next(i for i, v in enumerate(("front", "right", "top")) if v in plane.id)
+            quads.append((order, ends[0], ends[1] - ends[0], ends[3] - ends[0]))
+        return device_box(self.rects[slot], 1, SIZE[1]), matrix.T.astype("f4").tobytes(), quads
+
+    def draw(self, screen: moderngl.Framebuffer) -> None:
+        ctx = self.ctx
+        self.target.use()
+        for box, matrix, quads in self.panes:
+            self.target.viewport = box
+            self.target.clear(0.9, 0.9, 0.9, 1.0, viewport=box)
+            ctx.enable_only(moderngl.BLEND)
+            for order, o, a, d in quads:
+                self.paper["o"].value, self.paper["a"].value = tuple(o), tuple(a)
+                self.paper["d"].value = tuple(d)
+                self.textures[order].use(0)
+                self.quad.render(moderngl.TRIANGLE_STRIP, vertices=4)
+            ctx.enable_only(moderngl.DEPTH_TEST)
+            self.solid["m"].write(matrix)
+            self.faces.render()
+            self.line["m"].write(matrix)
+            self.edges.render(moderngl.LINES)
+        ctx.copy_framebuffer(screen, self.target)
+        ctx.finish()
+
+
+def board_frame(rings: int, segments: int) -> tuple:
+    """Canvas, scene maker, rects and the bare twin of one board."""
+    doc, pyramids = three_drawings(2000, 2000)
+    named = tuple(
+        type(d)(d.view.value, d.name, d.view, d.source, d.placement) for d in doc.drawings
+    )
+    doc = with_mesh(type(doc)(doc.unit, doc.projection, doc.sources, named), ball(rings, segments))
+    rects = Layout().rects(*SIZE)
+    sight = Sight().fitted(document_box(doc), space_box(doc), rects)
+    ctx = moderngl.create_standalone_context(backend="egl")
+
+    def scenes(doc=doc) -> dict:
+        return {
+            slot: pane_scene(doc, sight.camera(slot, rect), sight.shading[slot], pyramids)
+            for slot, rect in rects.items()
+        }
+
+    return ctx, scenes, rects, doc, pyramids
+
+
+def main() -> None:
+    ctx, scenes, rects, doc, pyramids = board_frame(224, 224)
+    canvas = Canvas(ctx)
+    screen = ctx.framebuffer([ctx.renderbuffer(SIZE)])
+    mesh = doc.meshes[0].mesh
+    bare = Bare(ctx, scenes(), rects, mesh, pyramids)
+    assert all(isinstance(s.camera, OrthoCamera) for k, s in scenes().items() if k in FLAT_SLOTS)
+
+    def ours() -> None:
+        shown = scenes()
+        while canvas.draw(shown, rects, 1.0, SIZE):
+            pass
+        palette = next(iter(shown.values())).palette
+        canvas.compose(screen, shown, rects, 1.0, (), {}, palette)
+        ctx.finish()
+
+    one, other = in_turn(ours, lambda: bare.draw(screen), 15)
+    what = f"board frame, 3 x 4 Mpx, {len(mesh.triangles) // 1000}k triangles"
+    report(row(what, one, other, "1.3"))
+
+
+if __name__ == "__main__":
+    main()
