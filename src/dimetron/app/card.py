@@ -406,7 +406,7 @@ class DrawingCard(Card):
             self.fade.blockSignals(True)
             self.fade.setValue(round(drawing.fade * 100))
             self.fade.blockSignals(False)
-        self.mirror.setIcon(icon("flip-vertical", theme.chrome.ink, 17))
+        self.mirror.setIcon(icon("flip-horizontal", theme.chrome.ink, 17))
         if unfolded:
             self._show_numbers(drawing, size_px)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from importlib.resources import files
 from string import Template
 
 from PySide6.QtGui import QFont, QFontDatabase
@@ -113,7 +114,7 @@ QPushButton[station="true"] {
 QToolButton[quiet="true"] { border: 1px solid transparent; background: transparent; padding: 2px; }
 QToolButton[quiet="true"]:hover { background: $hover; }
 QToolButton[quiet="true"]:focus { border: 1px solid $accent; }
-QToolButton[quiet="true"]::menu-indicator, QPushButton::menu-indicator { image: none; width: 0; }
+QToolButton::menu-indicator, QPushButton::menu-indicator { image: none; width: 0; }
 QLineEdit, QComboBox {
   background: $field; border: 1px solid $hairline; border-radius: 3px; padding: 2px 5px;
   selection-background-color: $selection; selection-color: $field;
@@ -125,6 +126,8 @@ QLineEdit[plain="true"]:focus { background: $field; border-bottom: 1px solid $ac
 QLineEdit[wrong="true"] {
   background: $warning_wash; border: 1px solid $warning; border-radius: 3px;
 }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::down-arrow { image: url($chevron); width: 13px; height: 13px; }
 QComboBox QAbstractItemView, QListWidget, QTableWidget, QTreeView, QListView {
   background: $panel; border: 1px solid $hairline; selection-background-color: $selection_wash;
   selection-color: $ink; outline: 0; alternate-background-color: $film;
@@ -174,6 +177,7 @@ QCheckBox::indicator:checked, QRadioButton::indicator:checked {
   font-size: 12px; }
 #paneName:hover, #paneLook:hover { background: $hover; }
 #emptyBoard { background: $panel; border: 1px solid $hairline; border-radius: 6px; }
+#dropHint { color: $soft_ink; background: $panel; border-radius: 4px; padding: 3px 9px; }
 #emptyTitle { font-size: 18px; font-weight: 600; }
 """)
 
@@ -188,4 +192,6 @@ def apply(app: QApplication, theme: Theme) -> None:
     font.setPixelSize(TYPE_PX)
     app.setFont(font)
     colours = {f.name: getattr(theme.chrome, f.name) for f in fields(Chrome)}
-    app.setStyleSheet(_STYLE.substitute(colours, family=FAMILY, type_px=TYPE_PX))
+    chevron = files("dimetron.app").joinpath("icons", f"chevron-down-{theme.name}.svg")
+    style = _STYLE.substitute(colours, family=FAMILY, type_px=TYPE_PX, chevron=chevron)
+    app.setStyleSheet(style)

@@ -84,7 +84,7 @@ def project(name: str = DEFAULT) -> Document:
         doc = edits.with_placement(doc, id_, placed)
     if name == "watering-can":
         doc, _ = edits.with_mesh(doc, box((-84, -84, 0), (84, 84, 190)), "body")
-    return doc
+    return edits.standing_off(doc)
 
 
 def _placed(scan: Scan, first: Placement) -> Placement:

@@ -22,8 +22,6 @@ from dimetron.mesh.mesh import Floats, Mesh
 
 #: A picture without a resolution is first shown this wide, until its size is known.
 FIRST_WIDTH_MM = 200.0
-#: Stand-off of a first drawing whose surroundings are not known yet, in picture sizes.
-_STAND_OFF_SHARE = 1.0
 
 
 def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, str]:
@@ -37,7 +35,7 @@ def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, s
     upright = view.axes[1] == 2
     anchor_px = (w / 2, float(h) if upright else h / 2)
     standing = Placement(scale, anchor_px, (0.0, 0.0))
-    standing = replace(standing, stand_off_mm=_first_stand_off(doc, standing, source))
+    standing = replace(standing, stand_off_mm=_first_stand_off(doc, standing, source, view))
     name = _free_name(doc, source.name.rpartition(".")[0] or source.name)
     drawing = Drawing(new_id(), name, view, source.id, standing)
     after = replace(doc, sources=(*doc.sources, source), drawings=(*doc.drawings, drawing))
@@ -52,13 +50,33 @@ def _first_scale(doc: Document, source: Source) -> float:
     return FIRST_WIDTH_MM / source.size_px[0]
 
 
-def _first_stand_off(doc: Document, placed: Placement, source: Source) -> float:
-    """Behind everything there is, rounded up to 10 mm."""
-    reach = max(placed.size_mm(source.size_px)) / 2 * _STAND_OFF_SHARE
+def _first_stand_off(doc: Document, placed: Placement, source: Source, view: View) -> float:
+    """Behind everything there is along the line of sight; half the picture's size if unknown."""
+    behind = _behind(doc, view)
+    return behind if behind > 0 else _rounded_up(max(placed.size_mm(source.size_px)) / 2)
+
+
+def _behind(doc: Document, view: View) -> float:
+    """Just behind the known bounds along a view's line of sight; 0 if nothing shows that axis."""
     box = bounds(doc)
-    if box is not None:
-        reach = max(reach, float(np.abs(box).max()))
-    return float(np.ceil(reach * 1.1 / 10) * 10)
+    axis = view.depth_axis
+    if box is None or box[0, axis] == box[1, axis]:
+        return 0.0
+    return _rounded_up(float((box @ view.frame.forward).max()))
+
+
+def _rounded_up(mm: float) -> float:
+    """A tenth farther, to the next 10 mm."""
+    return float(np.ceil((abs(mm) * 1.1 + 1) / 10) * 10)
+
+
+def standing_off(doc: Document) -> Document:
+    """Every drawing just behind the bounds of what all of them and the meshes show."""
+    for drawing in doc.drawings:
+        behind = _behind(doc, drawing.view)
+        if behind > 0:
+            doc = with_placement(doc, drawing.id, replace(drawing.placement, stand_off_mm=behind))
+    return doc
 
 
 def _free_name(doc: Document, wanted: str) -> str:

@@ -25,6 +25,7 @@ class Palette:
     soft_ink: Colour
     clay: Colour
     clay_edge: Colour
+    veil: Colour
     accent: Colour
     selection: Colour
     warning: Colour
@@ -43,6 +44,7 @@ DAY = Palette(
     soft_ink=colour("#4E5F69"),
     clay=colour("#8CC9BC"),
     clay_edge=colour("#14594F"),
+    veil=colour("#BCDAD5"),
     accent=colour("#1E7B6E"),
     selection=colour("#6B3FD4"),
     warning=colour("#B2492B"),
@@ -61,6 +63,7 @@ NIGHT = Palette(
     soft_ink=colour("#A9BDBF"),
     clay=colour("#6FB5A6"),
     clay_edge=colour("#0E3B35"),
+    veil=colour("#A6CDC4"),
     accent=colour("#58BFAD"),
     selection=colour("#A58BF5"),
     warning=colour("#E38A66"),

@@ -156,7 +156,8 @@ class Renderer:
             base = _mixed(base, palette.selection, 0.25)
         if scene.shading is Shading.SOLID:
             return base
-        return (*_mixed(base, palette.pane, 0.55)[:3], 1.0) if flat else (*base[:3], 0.4)
+        # Light enough for a drawing's ink to be read on it.
+        return _mixed(base, palette.veil, 0.8) if flat else (*base[:3], 0.4)
 
     def _ink_over(self, scene: PaneScene) -> None:
         """The drawings' lines once more, only where a mesh was drawn."""

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.board.layout import SLOTS, SPACE, VIEWS
+from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, VIEWS, Rect
 from dimetron.app.board.widget import Board
 from dimetron.render.scene import Shading
 
@@ -133,6 +133,7 @@ class Furniture:
         self._board = board
         self.names = {slot: PaneName(board, slot) for slot in SLOTS}
         self.empty = EmptyBoard(board, bring, demo)
+        self.hints = {slot: _drop_hint(board) for slot in FLAT_SLOTS}
 
     def refresh(self, empty: bool) -> None:
         rects = self._board.rects()
@@ -142,10 +143,26 @@ class Furniture:
                 widget.refresh()
                 widget.move(int(rects[slot].x) + _INSET, int(rects[slot].y) + _INSET)
         self.empty.setVisible(empty)
+        for slot, hint in self.hints.items():
+            hint.setVisible(empty and slot in rects)
+            if slot in rects:
+                view = self._board.sight.views[slot]
+                hint.setText(f"Drop the {view.value} drawing here")
+                _centre(hint, rects[slot])
         if empty:
-            self.empty.adjustSize()
-            size = self.empty.size()
-            self.empty.move(
-                (self._board.width() - size.width()) // 2,
-                (self._board.height() - size.height()) // 2,
-            )
+            # Over the 3D pane, so that the flat ones stay free to drop onto.
+            whole = Rect(0, 0, self._board.width(), self._board.height())
+            _centre(self.empty, rects.get(SPACE, whole))
+
+
+def _drop_hint(board: Board) -> QLabel:
+    hint = QLabel(board)
+    hint.setObjectName("dropHint")
+    hint.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+    return hint
+
+
+def _centre(widget: QWidget, rect: Rect) -> None:
+    widget.adjustSize()
+    x = rect.x + (rect.w - widget.width()) / 2
+    widget.move(max(0, int(x)), max(0, int(rect.y + (rect.h - widget.height()) / 2)))

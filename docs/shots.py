@@ -1,0 +1,103 @@
+"""Takes the screenshots of docs/screenshots from the demo, through the real window."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+FOLDER = Path(__file__).parent / "screenshots"
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory() as home:
+        for name in ("CONFIG", "STATE"):
+            os.environ[f"XDG_{name}_HOME"] = str(Path(home) / name)
+        return _take()
+
+
+def _take() -> int:
+    import numpy as np
+    from PySide6.QtCore import QPoint, QPointF, Qt
+    from PySide6.QtTest import QTest
+
+    from dimetron.app.settings import Settings
+    from dimetron.app.start import application
+    from dimetron.app.tools.model import change_kind
+    from dimetron.app.window import Window
+    from dimetron.mesh.select import Kind
+
+    application()
+    window = Window(Settings())
+    window.resize(1280, 800)
+    window.show()
+    QTest.qWaitForWindowExposed(window)
+    board, session = window.board, window.session
+
+    def wait(until: Callable[[], bool]) -> None:
+        end = time.monotonic() + 60
+        while not until() and time.monotonic() < end:
+            QTest.qWait(20)
+
+    def shoot(name: str) -> None:
+        window.notices.clear()
+        QTest.qWait(900)
+        board.repaint()
+        window.grab().save(str(FOLDER / f"{name}.png"))
+        print(name, file=sys.stderr)
+
+    def at(slot: str, world: tuple[float, float, float]) -> QPoint:
+        rect = board.rects()[slot]
+        x, y = board.sight.camera(slot, rect).project(world)
+        return QPointF(rect.x + float(x), rect.y + float(y)).toPoint()
+
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    shoot("empty")
+    window.open_demo()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    front, side, plan = (d.id for d in session.document.drawings)
+    board.fit_all()
+    QTest.mouseMove(board, at("elevation", (40.0, 0.0, 150.0)))
+    shoot("board-day")
+
+    session.choose((side,))
+    shoot("tray")
+
+    window.take("known-length")
+    for point in ((0.0, -259.5, 222.0), (0.0, 152.5, 150.0)):
+        QTest.mouseMove(board, at("side", point))
+        QTest.mouseClick(
+            board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at("side", point)
+        )
+    shoot("known-length")
+    window.escape()
+
+    body = session.document.meshes[0].id
+    window.take("shape")
+    session.choose((body,))
+    change_kind(window.workbench, Kind.FACE)
+    top = int(np.argmax(session.document.mesh(body).mesh.face_centres[:, 2]))
+    session.select(Kind.FACE, np.array([top], np.int32))
+    window.take("extrude")
+    shoot("model")
+
+    window.route.open("hand-off")
+    shoot("hand-off")
+
+    window.take("arrange")
+    session.choose((front,))
+    window.switch_theme()
+    shoot("board-night")
+    window.switch_theme()
+    session.choose(())
+    session.mark_saved(session.committed, Path("shots.dimetron"))
+    del plan
+    window.close()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
