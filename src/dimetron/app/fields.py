@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -27,7 +27,7 @@ class MeasureEdit(QLineEdit):
         self._show = show
         self._value: float | None = None
         self._shown = ""
-        self.returnPressed.connect(self._enter)
+        self.returnPressed.connect(self._returned)
         self.textEdited.connect(lambda: self._mark(""))
 
     @property
@@ -59,6 +59,13 @@ class MeasureEdit(QLineEdit):
         """Mark the field for a value that can be read and has no meaning."""
         self._mark(words)
 
+    def _returned(self) -> None:
+        """Return enters the value and leaves the field, so that keys mean the board again."""
+        self._enter()
+        if not self.property("wrong"):
+            self.setModified(False)
+            self.clearFocus()
+
     def _enter(self) -> None:
         if self.text() == self._shown and self._value is not None:
             self.entered.emit(self._value)
@@ -74,6 +81,17 @@ class MeasureEdit(QLineEdit):
             self.style().unpolish(self)
             self.style().polish(self)
         self.refused.emit(words)
+
+    def event(self, event: QEvent) -> bool:
+        """While a field is being edited, Escape belongs to it and not to the window."""
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+        ):
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

@@ -262,6 +262,8 @@ class ToolPanel(QWidget):
         self._options: list[QButtonGroup] = []
         self._current: Sequence[Field] = ()
         self._choices: Sequence[Option] = ()
+        #: Fields that wait to be typed; each is given the keyboard once.
+        self._ready: set[str] = set()
 
     def show_tool(self, tool: Tool | None) -> None:
         self._current = tool.fields() if tool is not None else ()
@@ -276,6 +278,15 @@ class ToolPanel(QWidget):
             self._shape = shape
         self._write_back()
         self.setVisible(bool(self._current or self._choices))
+
+    def begin(self, text: str) -> None:
+        """A number begun over the board goes on in the first field."""
+        if self.fields and self.isVisible():
+            edit = self.fields[0].edit
+            edit.setFocus()
+            edit.clear()
+            edit.insert(text)
+            edit.setModified(True)
 
     def _rebuild(self) -> None:
         _emptied(self._column)
@@ -333,8 +344,9 @@ class ToolPanel(QWidget):
                 button.setChecked(button.property("value") == option.value)
         for named, field in zip(self.fields, self._current, strict=True):
             named.edit.set_value(field.value)
-            if field.first and not named.edit.hasFocus():
+            if field.first and field.name not in self._ready:
                 named.edit.setFocus()
+        self._ready = {field.name for field in self._current if field.first}
 
     def _enter(self, number: int, value: float) -> None:
         try:

@@ -78,7 +78,6 @@ class Session(QObject):
         """Show a document without making a step of it."""
         if document is not self.document:
             self._preview = document
-            self._picked = None
             self.changing.emit()
 
     def commit(self, document: Document, label: str) -> None:
@@ -111,12 +110,15 @@ class Session(QObject):
         self._chosen = tuple(i for i in self._chosen if self.document.item(i) is not None)
         mesh = self.chosen_mesh
         if mesh is None:
-            self._part = Selection(self._part.kind, none())
+            if len(self._part.indices):
+                self._part = Selection(self._part.kind, none())
         else:
             self._part = valid(mesh.mesh, self._part)
-        self._picked = None
+        another = before[0] != self._chosen or before[1] is not self._part
+        if another:
+            self._picked = None
         self.changed.emit()
-        if before != (self._chosen, self._part):
+        if another:
             self.chosen_changed.emit()
 
     def _tell_all(self) -> None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -182,6 +182,7 @@ class Window(QMainWindow):
         board.looked.connect(self._on_looked)
         board.dropped.connect(self._on_dropped)
         board.tool_changed.connect(self._refresh_tool)
+        board.typed.connect(self.route.panel.begin)
         board.broken.connect(session.warn)
         board.installEventFilter(self)
         self.workbench.refreshed.connect(self._refresh_tool)
@@ -448,6 +449,14 @@ class Window(QMainWindow):
     def _after_resize(self) -> None:
         self.board.fit_if_waiting()
         self.furniture.refresh(self.session.document.empty and not self.bringer.active)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """With no field in hand, keys belong to the board."""
+        if self.focusWidget() in (None, self):
+            self.board.setFocus()
+            QApplication.sendEvent(self.board, event)
+        else:
+            super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.files.leave(lambda: None):

@@ -42,6 +42,8 @@ _KEYS = {
     Qt.Key.Key_Y: "y",
     Qt.Key.Key_Z: "z",
 }
+#: Typing one of these over the board goes to the first field of the tool in hand.
+_BEGINS_A_NUMBER = "0123456789=.,"
 _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
 _SCENE_KEY = tuple[object, ...]
@@ -62,6 +64,7 @@ class Board(QOpenGLWidget):
     looked = Signal()  # layout or sight changed
     dropped = Signal(object, object)  # paths, BoardEvent
     tool_changed = Signal()
+    typed = Signal(str)  # a number begun over the board
     first_frame = Signal()
     broken = Signal(str)
 
@@ -441,6 +444,9 @@ class Board(QOpenGLWidget):
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space_held = True
+            return
+        if event.text() and event.text() in _BEGINS_A_NUMBER:
+            self.typed.emit(event.text())
             return
         name = _KEYS.get(key)
         if name is None or self.tool is None:

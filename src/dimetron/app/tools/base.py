@@ -76,6 +76,7 @@ class Field:
     enter: Callable[[float], None]
     kind: str = "length"
     hint: str = ""
+    #: Waits to be typed: it gets the keyboard when this becomes true.
     first: bool = False
 
 
