@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QToolButton, QWidget
 
 from dimetron.app.settings import Settings
 from dimetron.app.start import application
@@ -125,8 +125,7 @@ class Hand:
 
     def option(self, value: str) -> None:
         """Click an option of the tool in hand."""
-        from PySide6.QtWidgets import QToolButton
-
+        QTest.qWait(10)
         buttons = self.window.route.panel.findChildren(QToolButton)
         button = next(b for b in buttons if b.property("value") == value and b.isVisible())
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)

@@ -51,6 +51,19 @@ def test_perspective_rays_hit_what_is_seen() -> None:
     assert pick.face_at(seen, (2.0, 2.0)) is None
 
 
+def test_what_turns_to_the_eye() -> None:
+    mesh = box((-50, -20, -50), (50, 20, 50))
+    seen = pick.projected(mesh, FRONT)
+    assert np.allclose(mesh.face_normals[pick.facing_faces(seen)], [(0, -1, 0)])
+    assert np.allclose(mesh.positions[pick.facing_vertices(seen)][:, 1], -20)
+    edges = mesh.topology.edges[pick.facing_edges(seen)]
+    assert len(edges) == 4
+    assert np.allclose(mesh.positions[edges][..., 1], -20)
+    turned = pick.projected(mesh, OrbitCamera(perspective=True, mm_per_px=0.5, size=(400, 400)))
+    assert pick.facing_faces(turned).sum() == 3
+    assert pick.facing_vertices(turned).sum() == 7
+
+
 def test_a_box_takes_what_lies_in_it() -> None:
     px = np.array([[1.0, 1], [5, 5], [11, 5], [np.nan, 3]])
     assert list(pick.in_box(px, (0, 0), (10, 10))) == [True, True, False, False]

@@ -96,3 +96,31 @@ def in_box(px: Floats, low: tuple[float, float], high: tuple[float, float]) -> M
     """(n,) which pixels (n, 2) lie in a box."""
     with np.errstate(invalid="ignore"):
         return np.asarray(((px >= low) & (px <= high)).all(axis=1))
+
+
+def facing_faces(seen: Projected) -> Mask:
+    """(f,) faces that turn their outside to the eye; those seen edge-on do not."""
+    topology = seen.mesh.topology
+    if not topology.face_count:
+        return np.zeros(0, bool)
+    p = seen.px[topology.corners]
+    q = p[topology.next_corner]
+    twice = np.add.reduceat(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0], topology.offsets[:-1])
+    # Pixels count downwards, so what is counter-clockwise in space turns the other way here.
+    return np.asarray(twice < -1e-6)
+
+
+def facing_vertices(seen: Projected) -> Mask:
+    """(n,) vertices of faces that turn to the eye; the others can only be seen from behind."""
+    topology = seen.mesh.topology
+    mask = np.zeros(topology.vertex_count, bool)
+    mask[topology.corners[facing_faces(seen)[topology.corner_face]]] = True
+    return mask
+
+
+def facing_edges(seen: Projected) -> Mask:
+    """(e,) edges of faces that turn to the eye."""
+    topology = seen.mesh.topology
+    mask = np.zeros(len(topology.edges), bool)
+    mask[topology.corner_edge[facing_faces(seen)[topology.corner_face]]] = True
+    return mask

@@ -93,7 +93,8 @@ def part_at(bench: Bench, item: MeshObject, kind: Kind, event: BoardEvent) -> Pa
     if not len(near):
         return None
     if bench.shading(event.slot) is Shading.SOLID:
-        in_sight = bench.in_sight(event.slot, points)
+        facing = pick.facing_vertices if kind is Kind.VERTEX else pick.facing_edges
+        in_sight = facing(seen)[near] & bench.in_sight(event.slot, points)
         near, points = near[in_sight], points[in_sight]
     return PartHit(int(near[0]), points[0]) if len(near) else None
 
@@ -108,9 +109,10 @@ def parts_in_box(
 ) -> Ints:
     """Vertices in a pane box; edges and faces that lie wholly in it."""
     mesh = item.mesh
-    inside = pick.in_box(event.camera.project(mesh.positions), low, high)
+    seen = pick.projected(mesh, event.camera)
+    inside = pick.in_box(seen.px, low, high)
     if bench.shading(event.slot) is Shading.SOLID:
-        inside &= bench.in_sight(event.slot, mesh.positions)
+        inside &= pick.facing_vertices(seen) & bench.in_sight(event.slot, mesh.positions)
     if kind is Kind.VERTEX:
         return np.flatnonzero(inside).astype(np.int32)
     if kind is Kind.EDGE:
