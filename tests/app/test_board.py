@@ -127,7 +127,29 @@ def test_the_pointer_throws_projection_lines_into_the_other_flat_panes(hand: Han
     assert changed[spot.y() - 1 : spot.y() + 2, across].any(axis=0).mean() > 0.4
 
 
+def test_software_frames_are_drawn_smooth_once_things_rest(hand: Hand) -> None:
+    with_box(hand)
+    if not hand.board.canvas.software:
+        pytest.skip("a graphics card draws smooth at once")
+    orbit = hand.board.sight.orbit.turned(17, 5)
+    hand.board.look(replace(hand.board.sight, orbit=orbit))
+    hand.board.repaint()
+    rough = hand.board.grabFramebuffer()
+    QTest.qWait(500)
+    smooth = hand.board.grabFramebuffer()
+
+    def shades(image: object) -> int:
+        rect = hand.board.rects()["space"]
+        part = image.copy(int(rect.x), int(rect.y), int(rect.w), int(rect.h))
+        return len(
+            {part.pixel(x, y) for x in range(part.width()) for y in range(0, part.height(), 4)}
+        )
+
+    assert shades(smooth) > shades(rough)
+
+
 def test_only_panes_that_changed_are_drawn_again(hand: Hand, three: list[Path]) -> None:
+    hand.board.drafts = False
     with_box(hand)
     canvas = hand.board.canvas
     hand.settle()

@@ -26,27 +26,43 @@ SAMPLES = 4
 
 @dataclass(slots=True)
 class _Target:
+    """A framebuffer and what stands in it: the scene and place of each pane that is finished."""
+
     size: tuple[int, int]
     framebuffer: moderngl.Framebuffer
     parts: tuple[moderngl.Renderbuffer, moderngl.Renderbuffer]
+    drawn: dict[str, tuple[PaneScene, Rect]]
+
+    def release(self) -> None:
+        self.framebuffer.release()
+        for part in self.parts:
+            part.release()
 
 
 class Canvas:
     def __init__(self, ctx: moderngl.Context) -> None:
         self.ctx = ctx
         self.renderer = Renderer(ctx)
-        self._target: _Target | None = None
-        self._drawn: dict[str, tuple[PaneScene, Rect]] = {}
+        self._targets: dict[int, _Target] = {}
+        self._shown: _Target | None = None
+        #: Whether a processor draws instead of a graphics card.
+        self.software = any(
+            name in str(ctx.info["GL_RENDERER"]).lower()
+            for name in ("llvmpipe", "softpipe", "swrast")
+        )
         #: Panes drawn so far, for tests and measurements.
         self.panes_drawn = 0
 
     def draw(self, scenes: Mapping[str, PaneScene], rects: Mapping[str, Rect], ratio: float,
-             size: tuple[int, int]) -> bool:  # fmt: skip
-        """Draw the panes whose scene or place changed. True if finer tiles are still to come."""
-        target = self._prepared(size)
+             size: tuple[int, int], smooth: bool = True) -> bool:  # fmt: skip
+        """Draw the panes whose scene or place changed. True if finer tiles are still to come.
+
+        Without ``smooth`` edges are jagged and a frame takes half the time in software OpenGL.
+        """
+        target = self._shown = self._prepared(size, SAMPLES if smooth else 0)
         waiting = False
         for slot, scene in scenes.items():
-            known = self._drawn.get(slot)
+            known = target.drawn.get(slot)
             if known is not None and known[0] is scene and known[1] == rects[slot]:
                 continue
             target.framebuffer.use()
@@ -56,28 +72,27 @@ class Canvas:
             more = self.renderer.draw(scene)
             target.framebuffer.scissor = None
             self.panes_drawn += 1
-            self._drawn.pop(slot, None)
+            target.drawn.pop(slot, None)
             if more:
                 waiting = True
             else:
-                self._drawn[slot] = scene, rects[slot]
-        for slot in [s for s in self._drawn if s not in scenes]:
-            del self._drawn[slot]
+                target.drawn[slot] = scene, rects[slot]
+        for slot in [s for s in target.drawn if s not in scenes]:
+            del target.drawn[slot]
         return waiting
 
-    def _prepared(self, size: tuple[int, int]) -> _Target:
-        if self._target is not None and self._target.size == size:
-            return self._target
-        if self._target is not None:
-            self._target.framebuffer.release()
-            for part in self._target.parts:
-                part.release()
-        samples = min(SAMPLES, self.ctx.max_samples)
-        colour = self.ctx.renderbuffer(size, samples=samples)
-        depth = self.ctx.depth_renderbuffer(size, samples=samples)
-        self._target = _Target(size, self.ctx.framebuffer([colour], depth), (colour, depth))
-        self._drawn.clear()
-        return self._target
+    def _prepared(self, size: tuple[int, int], samples: int) -> _Target:
+        known = self._targets.get(samples)
+        if known is not None and known.size == size:
+            return known
+        if known is not None:
+            known.release()
+        used = min(samples, self.ctx.max_samples)
+        colour = self.ctx.renderbuffer(size, samples=used)
+        depth = self.ctx.depth_renderbuffer(size, samples=used)
+        made = _Target(size, self.ctx.framebuffer([colour], depth), (colour, depth), {})
+        self._targets[samples] = made
+        return made
 
     def compose(
         self,
@@ -90,9 +105,9 @@ class Canvas:
         palette: Palette,
     ) -> None:
         """Panes, then overlays and the pointer's projection lines (n, 2, 2 pane pixels) on top."""
-        assert self._target is not None
-        size = self._target.size
-        self.ctx.copy_framebuffer(screen, self._target.framebuffer)
+        assert self._shown is not None
+        size = self._shown.size
+        self.ctx.copy_framebuffer(screen, self._shown.framebuffer)
         screen.use()
         for slot, scene in scenes.items():
             screen.viewport = device_box(rects[slot], ratio, size[1])

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import moderngl
-from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -46,6 +46,8 @@ _KEYS = {
 _BEGINS_A_NUMBER = "0123456789=.,"
 _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
+#: How long nothing must move before a software frame is drawn smooth.
+_REST_MS = 200
 _SCENE_KEY = tuple[object, ...]
 
 
@@ -91,6 +93,12 @@ class Board(QOpenGLWidget):
         self._tool_pressed = False
         self._space_held = False
         self._last = QPointF()
+        self._smooth = True
+        self.drafts = True
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._rested)
         self._framed = False
         self._fit_pending = True
         self._framed_fit = False
@@ -126,8 +134,19 @@ class Board(QOpenGLWidget):
                     grid=self.show_grid,
                 )
                 known = self._scenes[slot] = key, scene
+                self._moved()
             shown[slot] = known[1]
         return shown
+
+    def _moved(self) -> None:
+        """In software OpenGL, draw without smoothing until things rest."""
+        if self.canvas is not None and self.canvas.software and self.drafts:
+            self._smooth = False
+            self._rest.start()
+
+    def _rested(self) -> None:
+        self._smooth = True
+        self.update()
 
     def _scene_key(self, slot: str, camera: object) -> _SCENE_KEY:
         doc = self._session.document
@@ -180,7 +199,7 @@ class Board(QOpenGLWidget):
         ratio = self.devicePixelRatioF()
         size = round(self.width() * ratio), round(self.height() * ratio)
         rects, scenes = self.rects(), self.scenes()
-        if self.canvas.draw(scenes, rects, ratio, size):
+        if self.canvas.draw(scenes, rects, ratio, size, self._smooth):
             self.update()
         screen = self.canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())
         pointer = self._pointer
