@@ -26,14 +26,8 @@ w = W(); w.resize(1280, 800); w.show()
 app.exec()
 """
 _OURS = """
-from dimetron.app import start
-from dimetron.app.window import Window
-show = Window.show
-def told(self):
-    self.board.first_frame.connect(lambda: print("frame", flush=True))
-    show(self)
-Window.show = told
-start.run()
+from dimetron.cli import main
+main([], framed=lambda: print("frame", flush=True))
 """
 
 
@@ -43,6 +37,8 @@ def first_frame(code: str) -> float:
     assert process.stdout is not None
     line = process.stdout.readline()
     took = (time.perf_counter() - begin) * 1000
+    # Settings are written once the window rests; the next start reads them.
+    time.sleep(0.8)
     process.kill()
     process.wait()
     process.stdout.close()

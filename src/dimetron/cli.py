@@ -7,10 +7,11 @@ is 0, or 2 with one line on standard error.
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import re
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -64,12 +65,12 @@ def _size(text: str) -> tuple[int, int]:
     return w, h
 
 
-def main(argv: Sequence[str] | None = None) -> int:
-    """Run the command line; returns the exit code."""
+def main(argv: Sequence[str] | None = None, framed: Callable[[], None] | None = None) -> int:
+    """Run the command line; returns the exit code. ``framed``: see ``app.start.run``."""
     arguments = list(sys.argv[1:] if argv is None else argv)
     try:
         if not arguments:
-            return _window(None, None)
+            return _window(None, None, framed)
         if arguments[0] not in COMMANDS and not arguments[0].startswith("-"):
             return _open(arguments)
         return _run(_parser().parse_args(arguments))
@@ -91,10 +92,16 @@ def _open(arguments: list[str]) -> int:
     return _window(path, None)
 
 
-def _window(project: Path | None, demo: str | None) -> int:
+def _window(
+    project: Path | None, demo: str | None, framed: Callable[[], None] | None = None
+) -> int:
+    # What is loaded now stays for good: looking through it for garbage only delays the start.
+    gc.disable()
     from dimetron.app.start import run
 
-    return run(project, demo)
+    gc.freeze()
+    gc.enable()
+    return run(project, demo, framed)
 
 
 def _run(given: argparse.Namespace) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -44,12 +45,21 @@ def _opengl_problem(settings: Settings) -> str:
     return opengl_problem()
 
 
-def run(project: Path | None = None, demo: str | None = None) -> int:
-    """Open the window, with a project or a demo in it; returns the exit code."""
+def run(
+    project: Path | None = None,
+    demo: str | None = None,
+    framed: Callable[[], None] | None = None,
+) -> int:
+    """Open the window, with a project or a demo in it; returns the exit code.
+
+    ``framed`` is called when the first frame is drawn.
+    """
     app = application()
     settings = Settings()
     window = Window(settings, _opengl_problem(settings))
     window.board.first_frame.connect(lambda: settings.set(_DRAWS, True))
+    if framed is not None:
+        window.board.first_frame.connect(framed)
     window.show()
     if project is not None:
         window.files.open(project)
