@@ -26,7 +26,7 @@ def _take() -> int:
 
     from dimetron.app.settings import Settings
     from dimetron.app.start import application
-    from dimetron.app.tools.model import change_kind
+    from dimetron.app.tools.shape import change_kind
     from dimetron.app.window import Window
     from dimetron.mesh.select import Kind
 

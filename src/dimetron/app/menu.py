@@ -8,8 +8,10 @@ from dimetron.app import actions
 from dimetron.app.commands import Command
 from dimetron.app.title_block import UNIT_NAMES
 from dimetron.app.tools.base import Tool
-from dimetron.app.tools.model import AddBox, Extrude, Resize, Shape, change_kind
+from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.app.tools.shape import Shape, change_kind
+from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.geometry.units import Unit
 from dimetron.mesh.select import Kind
 

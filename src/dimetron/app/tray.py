@@ -6,7 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from dimetron.app.card import DrawingCard, MeshCard
+from dimetron.app.drawing_card import DrawingCard
+from dimetron.app.mesh_card import MeshCard
 from dimetron.app.pictures import Pictures, thumbnail
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme

@@ -37,8 +37,10 @@ from dimetron.app.session import Session, Tone
 from dimetron.app.settings import Settings
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
-from dimetron.app.tools.model import AddBox, Extrude, Resize, Shape
+from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.app.tools.shape import Shape
+from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench

@@ -1,0 +1,226 @@
+"""Choose meshes or their parts, and move them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from dimetron.app.tools import aim
+from dimetron.app.tools.base import Bench, BoardEvent, Field, Option, Tool, far_apart
+from dimetron.app.tools.mesh_tool import (
+    Drag,
+    MeshTool,
+    dragged_to,
+    nothing_selected,
+)
+from dimetron.document.model import MeshObject
+from dimetron.geometry.views import AXIS_NAMES
+from dimetron.mesh import edit, select
+from dimetron.mesh.mesh import Floats, Ints, Mesh
+from dimetron.mesh.select import Kind
+from dimetron.render.overlays import Label, Overlay, PaneBox
+
+_KIND_CHOICES = (
+    ("whole", "whole"),
+    ("vertex", "vertices"),
+    ("edge", "edges"),
+    ("face", "faces"),
+)
+_ZERO = np.zeros(3)
+
+
+class Shape(MeshTool):
+    """Choose a mesh or its parts by click or box, and move what is selected."""
+
+    name, title, icon = "shape", "Select and move", "pointer"
+    hint = "Click or box to select, Shift adds. Drag to move; X, Y or Z keeps to an axis."
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._drag: Drag | None = None
+        self._box: tuple[BoardEvent, BoardEvent] | None = None
+
+    @property
+    def active(self) -> bool:
+        return self._drag is not None
+
+    def press(self, event: BoardEvent) -> bool:
+        item, index, point = self._aimed(event)
+        if item is None:
+            if event.view is None and not event.shift:
+                return False
+            self._box = (event, event)
+            return True
+        self.bench.choose((item.id,))
+        if self.bench.kind is not Kind.WHOLE:
+            assert index is not None
+            picked = np.array([index], np.int32)
+            known = index in self.bench.selected
+            if event.shift or event.ctrl:
+                self._select(picked, "toggle")
+            elif not known:
+                self._select(picked, "replace")
+        vertices = self.vertices(item)
+        if len(vertices):
+            self._drag = Drag(item, vertices, point, event.px)
+        return True
+
+    def _aimed(self, event: BoardEvent) -> tuple[MeshObject | None, int | None, Floats]:
+        """What a press here takes hold of: a part of the chosen mesh, else a mesh."""
+        kind, chosen = self.bench.kind, self.bench.chosen_mesh
+        hit = aim.mesh_at(self.bench.document, event)
+        if kind is Kind.WHOLE:
+            return (hit.item, None, hit.point) if hit else (None, None, _ZERO)
+        if chosen is None or chosen.held or not chosen.shown:
+            chosen = hit.item if hit else None
+        part = aim.part_at(self.bench, chosen, kind, event) if chosen else None
+        if part is None or chosen is None:
+            return None, None, _ZERO
+        return chosen, part.part, part.point
+
+    def _select(self, picked: Ints, how: str) -> None:
+        self.bench.select(self.bench.kind, select.combined(self.bench.selected, picked, how))
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        if not pressed:
+            return
+        if self._box is not None:
+            if event.slot == self._box[0].slot:
+                self._box = (self._box[0], event)
+            return
+        drag = self._drag
+        if drag is None or (not drag.dragging and not far_apart(event.px, drag.px)):
+            return
+        drag.dragging = True
+        mesh = edit.translated(drag.item.mesh, drag.vertices, self._by(drag, event))
+        self.bench.preview(self.with_mesh(drag.item, mesh))
+
+    def _by(self, drag: Drag, event: BoardEvent) -> Floats:
+        begin, now = (
+            dragged_to(event.camera, px, drag.grabbed, self.axis) for px in (drag.px, event.px)
+        )
+        by = now - begin
+        # What snaps is the moved vertex that is nearest to where the mesh was taken hold of.
+        points = drag.item.mesh.positions[drag.vertices]
+        leader = points[int(np.argmin(((points - drag.grabbed) ** 2).sum(axis=1)))]
+        moving = (drag.item.id, drag.vertices)
+        by = aim.snap(self.bench, event, leader + by, moving).point - leader
+        if self.axis is not None:
+            by = by * (np.arange(3) == self.axis)
+        return np.asarray(by)
+
+    def release(self, event: BoardEvent) -> None:
+        if self._box is not None:
+            self._finish_box(event)
+        drag, self._drag = self._drag, None
+        if drag is not None and drag.dragging:
+            self.bench.commit(self.bench.document, f"Move {self._what(drag.item)}")
+
+    def _what(self, item: MeshObject) -> str:
+        kind, count = self.bench.kind, len(self.bench.selected)
+        if kind is Kind.WHOLE:
+            return item.name
+        plural = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}[kind]
+        return f"{count} {plural}" if count != 1 else f"a {kind.value}"
+
+    def _finish_box(self, event: BoardEvent) -> None:
+        assert self._box is not None
+        first, last = self._box
+        self._box = None
+        item = self.bench.chosen_mesh
+        adding = event.shift
+        if not far_apart(first.px, last.px):
+            if not adding:
+                self._clear()
+            return
+        if self.bench.kind is Kind.WHOLE or item is None:
+            return
+        low, high = _ordered(first.px, last.px)
+        picked = aim.parts_in_box(self.bench, item, self.bench.kind, last, low, high)
+        self._select(picked, "add" if adding else "replace")
+
+    def _clear(self) -> None:
+        if self.bench.kind is Kind.WHOLE or not len(self.bench.selected):
+            self.bench.choose(())
+        else:
+            self._select(select.none(), "replace")
+
+    def abandon(self) -> bool:
+        active = self._drag is not None or self._box is not None
+        self._drag = self._box = None
+        if active:
+            self.bench.cancel()
+        return active
+
+    def fields(self) -> Sequence[Field]:
+        item = self.bench.chosen_mesh
+        vertices = self.vertices(item) if item is not None else select.none()
+        names = [f"{name} of the middle" for name in AXIS_NAMES]
+        if item is None or not len(vertices):
+            return [Field(name, None, nothing_selected) for name in names]
+        middle = _middle(item.mesh, vertices)
+        return [
+            Field(name, float(middle[axis]), self._put(item, vertices, axis, float(middle[axis])))
+            for axis, name in enumerate(names)
+        ]
+
+    def _put(
+        self, item: MeshObject, vertices: Ints, axis: int, now: float
+    ) -> Callable[[float], None]:
+        def enter(value: float) -> None:
+            by = np.zeros(3)
+            by[axis] = value - now
+            mesh = edit.translated(item.mesh, vertices, by)
+            self.bench.commit(self.with_mesh(item, mesh), f"Move {self._what(item)}")
+
+        return enter
+
+    def options(self) -> Sequence[Option]:
+        def choose(value: str) -> None:
+            change_kind(self.bench, Kind(value))
+
+        return (
+            Option("Select", _KIND_CHOICES, self.bench.kind.value, choose),
+            self.axis_option(),
+        )
+
+    def overlays(self) -> Sequence[Overlay]:
+        marks: list[Overlay] = []
+        if self._box is not None:
+            low, high = _ordered(self._box[0].px, self._box[1].px)
+            marks.append(PaneBox(self._box[0].slot, low, high))
+        if self._drag is not None and self._drag.dragging:
+            shown = self.bench.document.mesh(self._drag.item.id).mesh
+            first = self._drag.vertices[0]
+            by = shown.positions[first] - self._drag.item.mesh.positions[first]
+            at = self._drag.grabbed + by
+            marks += self.axis_line(at)
+            marks.append(Label(at, "  ".join(_moved_words(self, by)), shift=(14.0, -12.0)))
+        return marks
+
+
+def _moved_words(tool: Tool, by: Floats) -> list[str]:
+    words = [f"{AXIS_NAMES[i]} {tool.length(float(by[i]))}" for i in range(3) if abs(by[i]) > 5e-4]
+    return words or [tool.length(0.0)]
+
+
+def _ordered(
+    a: tuple[float, float], b: tuple[float, float]
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    low = min(a[0], b[0]), min(a[1], b[1])
+    return low, (max(a[0], b[0]), max(a[1], b[1]))
+
+
+def _middle(mesh: Mesh, vertices: Ints) -> Floats:
+    points = mesh.positions[vertices]
+    return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
+
+
+def change_kind(bench: Bench, kind: Kind) -> None:
+    """Go over to vertices, edges, faces or whole meshes; the selection is carried over."""
+    item = bench.chosen_mesh
+    carried = select.none()
+    if item is not None:
+        carried = select.converted(item.mesh, bench.kind, bench.selected, kind)
+    bench.select(kind, carried)
