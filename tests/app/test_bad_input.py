@@ -213,6 +213,16 @@ def test_a_machine_without_opengl_gets_a_sentence_and_a_living_window(qapp: QApp
     window.deleteLater()
 
 
+def test_a_board_that_breaks_while_it_starts_leaves_a_sentence_in_its_place(hand: Hand) -> None:
+    hand.window.session.warn("something to close")
+    hand.board.broken.emit("The board needs OpenGL 3.3 and this machine offers 2.1; install one.")
+    hand.wait(lambda: hand.window.middle is not hand.board)
+    assert hand.window.middle.isVisible()
+    assert not hand.board.isVisible()
+    hand.window.session.warn("still told")
+    assert hand.notice() == "still told"
+
+
 def test_work_of_a_crashed_window_is_offered_and_opened(hand: Hand, own_folders: Path) -> None:
     doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "rescued")
     dead = recovery.Keeper(recovery.state_folder())

@@ -42,6 +42,14 @@ class NoticeBar(QWidget):
         self._timer.timeout.connect(self.clear)
         self.hide()
 
+    def lie_over(self, over: QWidget) -> None:
+        """Move to another widget."""
+        self._over = over
+        over.installEventFilter(self)
+        shown = self.isVisible()
+        self.setParent(over)
+        self.setVisible(shown)
+
     def say(
         self,
         words: str,

@@ -11,13 +11,13 @@ from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
 from dimetron.app import theme
-from dimetron.app.board.widget import wanted_format
-from dimetron.app.opengl import opengl_problem
+from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.settings import Settings
 from dimetron.app.window import Window
 
 #: Whether the board could be drawn when Dimetron was started last.
 _DRAWS = "opengl/draws"
+_PATIENCE_MS = 3000
 
 
 def application() -> QApplication:
@@ -35,6 +35,12 @@ def application() -> QApplication:
     app.setStyle("Fusion")
     theme.load_fonts()
     return app
+
+
+def _look_after(window: Window) -> None:
+    """A driver that was there at the last start and is gone now may fail without a word."""
+    if window.board.isVisible() and window.board.canvas is None:
+        window.give_up_board(opengl_problem() or UNKNOWN)
 
 
 def _opengl_problem(settings: Settings) -> str:
@@ -61,6 +67,7 @@ def run(
     if framed is not None:
         window.board.first_frame.connect(framed)
     window.show()
+    QTimer.singleShot(_PATIENCE_MS, lambda: _look_after(window))
     if project is not None:
         window.files.open(project)
     elif demo is not None:

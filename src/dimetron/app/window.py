@@ -117,7 +117,7 @@ class Window(QMainWindow):
     def _lay_out(self) -> None:
         body = QWidget()
         body.setObjectName("body")
-        row = QHBoxLayout()
+        row = self._row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self.route)
@@ -132,6 +132,15 @@ class Window(QMainWindow):
         self.setCentralWidget(body)
         self.setAcceptDrops(True)
         self.resize(1280, 800)
+
+    def give_up_board(self, words: str) -> None:
+        """The board cannot draw on this machine: its place takes a sentence that says why."""
+        if self.middle is self.board:
+            self.middle = self._no_board(words)
+            self._row.replaceWidget(self.board, self.middle)
+            self.board.hide()
+            self.notices.lie_over(self.middle)
+            self.middle.show()
 
     def _no_board(self, words: str) -> QWidget:
         label = QLabel(words)
@@ -185,7 +194,8 @@ class Window(QMainWindow):
         board.dropped.connect(self._on_dropped)
         board.tool_changed.connect(self._refresh_tool)
         board.typed.connect(self.route.panel.begin)
-        board.broken.connect(session.warn)
+        # Not from within the board's own set-up, which this takes away.
+        board.broken.connect(self.give_up_board, Qt.ConnectionType.QueuedConnection)
         board.installEventFilter(self)
         self.workbench.refreshed.connect(self._refresh_tool)
         self.route.station_opened.connect(self.go_to)

@@ -14,7 +14,6 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QMouseEvent,
-    QSurfaceFormat,
     QWheelEvent,
 )
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import QWidget
 from dimetron.app.board.canvas import Canvas, projection_lines
 from dimetron.app.board.layout import SPACE, Layout, Rect
 from dimetron.app.board.sight import Sight
+from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.tools.base import BoardEvent, Tool
@@ -49,16 +49,6 @@ _ZOOM_PER_NOTCH = 1.2
 #: How long nothing must move before a software frame is drawn smooth.
 _REST_MS = 200
 _SCENE_KEY = tuple[object, ...]
-
-
-def wanted_format() -> QSurfaceFormat:
-    """OpenGL 3.3 core; the board smooths its own framebuffer."""
-    wanted = QSurfaceFormat()
-    wanted.setVersion(3, 3)
-    wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
-    wanted.setDepthBufferSize(0)
-    wanted.setSwapInterval(0)
-    return wanted
 
 
 class Board(QOpenGLWidget):
@@ -188,7 +178,7 @@ class Board(QOpenGLWidget):
             try:
                 ctx = moderngl.create_context(require=330, context=None, backend="egl")
             except Exception:  # noqa: BLE001
-                self.broken.emit("OpenGL 3.3 is needed to draw, and this machine offers less.")
+                self.broken.emit(opengl_problem() or UNKNOWN)
                 return
         self.canvas = Canvas(ctx)
         self._scenes.clear()
