@@ -74,10 +74,10 @@ class Files(QObject):
 
         self._worker.run(lambda: container.load(path), done, failed)
 
-    def _begin(self, document: Document, path: Path | None, saved: bool = True) -> None:
+    def _begin(self, document: Document, path: Path | None) -> None:
         self._keeper.forget()
         self._kept = None
-        self._session.open(document, path, saved=saved)
+        self._session.open(document, path)
         self.opened.emit()
 
     # Saving.
@@ -146,17 +146,24 @@ class Files(QObject):
     def open_recovered(self, copy: recovery.Recovered) -> None:
         """Open a copy as unsaved work; it is removed once this window has kept or saved its own."""
 
-        def done(opened: Opened) -> None:
-            self._begin(opened.document, copy.saved_as, saved=False)
+        def work() -> Opened:
+            opened = container.load(copy.file)
+            # Kept as this window's own before the old copy goes.
             self._keeper.keep(opened.document, copy.saved_as)
             recovery.discard(copy)
+            return opened
+
+        def done(opened: Opened) -> None:
+            self._kept = opened.document
+            self._session.open(opened.document, copy.saved_as, saved=False)
+            self.opened.emit()
             for note in opened.notes:
                 self._session.warn(note)
 
         def failed(error: Exception) -> None:
             self._session.warn(str(error))
 
-        self._worker.run(lambda: container.load(copy.file), done, failed)
+        self._worker.run(work, done, failed)
 
     @staticmethod
     def described(copy: recovery.Recovered) -> str:
