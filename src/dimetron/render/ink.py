@@ -36,12 +36,11 @@ class Sheet:
         ends = np.asarray(segments, dtype=np.float64).reshape(-1, 2, 2)
         ends = ends[np.isfinite(ends).all(axis=(1, 2))]
         ends = _clipped(ends, self.size)
+        ends = ends[np.hypot(*(ends[:, 1] - ends[:, 0]).T) > 1e-6]
         if not len(ends):
             return
         way = ends[:, 1] - ends[:, 0]
         length = np.hypot(*way.T)
-        keep = length > 1e-6
-        ends, way, length = ends[keep], way[keep], length[keep]
         along = way / length[:, None]
         side = np.stack([-along[:, 1], along[:, 0]], axis=1)
         half = width / 2
