@@ -10,7 +10,7 @@ from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.graduation import graduation, snapped
-from dimetron.mesh import pick
+from dimetron.mesh import pick, select
 from dimetron.mesh.mesh import Floats, Ints
 from dimetron.mesh.select import Kind
 from dimetron.render.scene import Shading
@@ -113,12 +113,8 @@ def parts_in_box(
     inside = pick.in_box(seen.px, low, high)
     if bench.shading(event.slot) is Shading.SOLID:
         inside &= pick.facing_vertices(seen) & bench.in_sight(event.slot, mesh.positions)
-    if kind is Kind.VERTEX:
-        return np.flatnonzero(inside).astype(np.int32)
-    if kind is Kind.EDGE:
-        return np.flatnonzero(inside[mesh.topology.edges].all(axis=1)).astype(np.int32)
-    whole = np.logical_and.reduceat(inside[mesh.topology.corners], mesh.topology.offsets[:-1])
-    return np.flatnonzero(whole).astype(np.int32)
+    vertices = np.flatnonzero(inside).astype(np.int32)
+    return select.converted(mesh, Kind.VERTEX, vertices, kind)
 
 
 class Snapped(NamedTuple):
