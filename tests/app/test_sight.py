@@ -64,6 +64,19 @@ def test_borders_follow_the_object(
     assert all(0.4 <= share <= 0.6 for share in layout.split)
 
 
+@given(layouts, sizes)
+def test_panes_keep_their_size_in_the_other_arrangement(
+    layout: Layout, size: tuple[int, int]
+) -> None:
+    other = layout.arranged(layout.projection.other)
+    before, after = layout.rects(*size), other.rects(*size)
+    for slot in SLOTS:
+        assert after[slot].w == pytest.approx(before[slot].w, abs=2)
+        assert after[slot].h == pytest.approx(before[slot].h, abs=2)
+    assert other.arranged(layout.projection).split == pytest.approx(layout.split)
+    assert layout.arranged(layout.projection) is layout
+
+
 def test_the_grip_is_near_the_border_only() -> None:
     layout = Layout(split=(0.5, 0.25))
     assert layout.grip_at(502, 700, 1000, 800) == (True, False)

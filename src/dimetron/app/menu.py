@@ -9,7 +9,8 @@ from dimetron.app.commands import Command
 from dimetron.app.title_block import UNIT_NAMES
 from dimetron.app.tools.base import Tool
 from dimetron.app.tools.extrude import Extrude
-from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.app.tools.lengths import KnownLength, Measure
+from dimetron.app.tools.place import Arrange, PutPoint
 from dimetron.app.tools.shape import Shape, change_kind
 from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.geometry.units import Unit
@@ -67,7 +68,7 @@ def _file(window: Window) -> None:
         Command("new", "New project", "Begin with an empty board", files.new, "Ctrl+N", "File"),
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
-        Command("bring", "Bring in drawings…", "Choose picture files with a preview", window.bring_dialog, "Ctrl+I", "File"),
+        Command("bring", "Bring in drawings…", "Choose picture files with a preview", window.arrivals.choose, "Ctrl+I", "File"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
         Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(window), "Ctrl+E", "File"),
@@ -103,7 +104,7 @@ def _edit(window: Window) -> None:
     for command in (
         Command("undo", "Undo", "Take the last step back", session.undo, "Ctrl+Z", "Edit", can_undo),
         Command("redo", "Redo", "Do the step again", session.redo, "Ctrl+Shift+Z", "Edit", can_redo),
-        Command("paste", "Paste a picture", "Bring in the picture on the clipboard", window.paste, "Ctrl+V", "Edit"),
+        Command("paste", "Paste a picture", "Bring in the picture on the clipboard", window.arrivals.paste, "Ctrl+V", "Edit"),
         Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: actions.delete(session), "Del", "Edit", any_chosen),
         Command("select-all", "Select all", "All parts of the chosen mesh, or everything", lambda: actions.select_all(session), "Ctrl+A", "Edit"),
         Command("select-none", "Select nothing", "Drop the selection", lambda: actions.select_none(session), "Ctrl+Shift+A", "Edit"),

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
-    QDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -20,10 +18,11 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app import stations, theme
+from dimetron.app.arrivals import Arrivals
 from dimetron.app.board.furniture import Furniture
 from dimetron.app.board.layout import SPACE
 from dimetron.app.board.widget import Board
-from dimetron.app.bring_in import Bringer, PictureDialog, clipboard_wish, wishes_for
+from dimetron.app.bring_in import Bringer
 from dimetron.app.commands import Commands, with_shortcut
 from dimetron.app.files import Files
 from dimetron.app.finder import Finder
@@ -38,16 +37,16 @@ from dimetron.app.settings import Settings
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.extrude import Extrude
-from dimetron.app.tools.place import Arrange, KnownLength, Measure, PutPoint
+from dimetron.app.tools.lengths import KnownLength, Measure
+from dimetron.app.tools.place import Arrange, PutPoint
 from dimetron.app.tools.shape import Shape
 from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
-from dimetron.document.container import SUFFIX
 from dimetron.document.model import Document
 from dimetron.geometry.units import format_length
-from dimetron.geometry.views import AXIS_NAMES, View
+from dimetron.geometry.views import AXIS_NAMES
 
 PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
 MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
@@ -68,13 +67,16 @@ class Window(QMainWindow):
         self.commands = Commands(self, self.settings)
         self.files = Files(self.session, self, self.busy)
         self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
+        self.arrivals = Arrivals(
+            self, self.session, self.board, self.files, self.bringer, self.settings
+        )
         self.demo_worker = Worker(self, threads=1)
         self.hand_off = HandOff(self.session, self.settings)
         define(self)
         self.route = self._made_route()
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.title_block = TitleBlock()
-        self.furniture = Furniture(self.board, self.bring_dialog, self.open_demo)
+        self.furniture = Furniture(self.board, self.arrivals.choose, self.open_demo)
         self._lay_out()
         self._connect()
         self._restore()
@@ -191,7 +193,6 @@ class Window(QMainWindow):
         self.files.opened.connect(self._on_opened)
         board.pointed.connect(self._show_pointer)
         board.looked.connect(self._on_looked)
-        board.dropped.connect(self._on_dropped)
         board.tool_changed.connect(self._refresh_tool)
         board.typed.connect(self.route.panel.begin)
         # Not from within the board's own set-up, which this takes away.
@@ -223,7 +224,7 @@ class Window(QMainWindow):
         doc = self.session.document
         self.pictures.follow(doc)
         if doc.projection is not self.board.layout_.projection:
-            self.board.look(layout=replace(self.board.layout_, projection=doc.projection))
+            self.board.look(layout=self.board.layout_.arranged(doc.projection))
         self.refresh()
 
     def _on_opened(self) -> None:
@@ -321,39 +322,6 @@ class Window(QMainWindow):
             self.take(plain)
         elif self.session.chosen:
             self.commands.run("select-none")
-
-    def bring_dialog(self) -> None:
-        dialog = PictureDialog(self, self.settings.text("folders/pictures", ""))
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            paths = [Path(name) for name in dialog.selectedFiles()]
-            if paths:
-                self.settings.set("folders/pictures", str(paths[0].parent))
-                self.bringer.bring(wishes_for(paths, None))
-
-    def paste(self) -> None:
-        """A picture, or copied picture files, onto the pane under the pointer."""
-        board = QApplication.clipboard()
-        mime = board.mimeData()
-        files = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
-        if files:
-            self.bringer.bring(wishes_for(files, self.pointed_view()))
-            return
-        wish = clipboard_wish(board.image(), self.pointed_view() or View.FRONT)
-        if wish is None:
-            self.session.warn("There is no picture on the clipboard; copy one first.")
-        else:
-            self.bringer.bring([wish])
-
-    def pointed_view(self) -> View | None:
-        at = self.board.mapFromGlobal(self.board.cursor().pos())
-        event = self.board.event_at(at.toPointF(), Qt.KeyboardModifier.NoModifier)
-        return event.view if event is not None else None
-
-    def _on_dropped(self, paths: list[Path], event: BoardEvent | None) -> None:
-        if len(paths) == 1 and paths[0].suffix == SUFFIX:
-            self.files.leave(lambda: self.files.open(paths[0]))
-            return
-        self.bringer.bring(wishes_for(paths, event.view if event is not None else None))
 
     def open_demo(self, name: str = "") -> None:
         """Make the demo project on a worker and open it."""

@@ -75,6 +75,13 @@ class Layout:
 
         return replace(self, split=(within(across), within(down)))
 
+    def arranged(self, projection: Projection) -> Layout:
+        """The other arrangement; every pane keeps its size."""
+        if projection is self.projection:
+            return self
+        x, y = self.split
+        return replace(self, projection=projection, split=(1 - x, 1 - y))
+
     def grip_at(self, x: float, y: float, w: float, h: float) -> tuple[bool, bool]:
         """Whether the upright and the level border are within reach."""
         if self.full is not None:

@@ -1,4 +1,4 @@
-"""Tools of the Place station: arrange drawings, give one a known length, put a point somewhere."""
+"""Tools of the Place station that move drawings: arrange them, put a point somewhere."""
 
 from __future__ import annotations
 
@@ -8,13 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Field, Option, Tool, far_apart
+from dimetron.app.tools.base import Bench, BoardEvent, Option, Tool, far_apart
 from dimetron.document import edits
 from dimetron.document.model import Drawing
-from dimetron.geometry import placement as place
-from dimetron.geometry.views import AXIS_NAMES, View
+from dimetron.geometry.views import View
 from dimetron.mesh.mesh import Floats
-from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
 _ARROWS = {"left": (-1, 0), "right": (1, 0), "up": (0, 1), "down": (0, -1)}
 #: Nudges, in pixels of the picture.
@@ -105,202 +103,6 @@ class Arrange(Tool):
 
         choices = (("both", "both ways"), ("across", "across"), ("up", "up"))
         return (Option("Slide", choices, self._along, choose),)
-
-
-@dataclass(slots=True)
-class _Pair:
-    """Two picked pixels of one drawing; the second is None until it is picked."""
-
-    drawing: str
-    view: View
-    first: tuple[float, float]
-    second: tuple[float, float] | None = None
-
-
-class KnownLength(Tool):
-    """Pick two points of a drawing, type how far apart they really are."""
-
-    name, title, icon = "known-length", "Known length", "ruler-measure"
-    hint = "Click the first point of a length you know; it will stay where it is."
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        self._pair: _Pair | None = None
-        self._hover: tuple[float, float] | None = None
-        self._along = "straight"
-
-    def words(self) -> str:
-        if self._pair is None:
-            return self.hint
-        if self._pair.second is None:
-            return "Click the second point on the same drawing."
-        return "Type the real length and press Enter. Click again to measure another."
-
-    def press(self, event: BoardEvent) -> bool:
-        drawing = aim.drawing_at(self.bench.document, event)
-        if event.view is None:
-            return False
-        if drawing is None:
-            self.bench.warn("Click on a drawing that is shown and not held.")
-            return True
-        px = aim.picture_px(drawing, event)
-        pair = self._pair
-        if pair is not None and pair.second is None and pair.drawing == drawing.id:
-            pair.second = px
-        else:
-            self._pair = _Pair(drawing.id, event.view, px)
-            self.bench.choose((drawing.id,))
-        self.bench.refresh()
-        return True
-
-    def move(self, event: BoardEvent, pressed: bool) -> None:
-        pair = self._pair
-        item = self._drawing()
-        if pair is not None and pair.second is None and item is not None:
-            self._hover = aim.picture_px(item, event) if event.view is pair.view else None
-
-    def _drawing(self) -> Drawing | None:
-        if self._pair is None:
-            return None
-        item = self.bench.document.item(self._pair.drawing)
-        return item if isinstance(item, Drawing) else None
-
-    def abandon(self) -> bool:
-        active = self._pair is not None
-        self._pair = self._hover = None
-        return active
-
-    def _ends(self) -> Floats | None:
-        """(2, 2) view-plane ends of the picked or hovered length."""
-        drawing, pair = self._drawing(), self._pair
-        if drawing is None or pair is None:
-            return None
-        other = pair.second or self._hover
-        return None if other is None else drawing.placement.to_plane(np.array([pair.first, other]))
-
-    def _axis(self) -> int | None:
-        return {"straight": None, "across": 0, "up": 1}[self._along]
-
-    def _measured(self) -> float | None:
-        ends = self._ends()
-        if ends is None:
-            return None
-        axis = self._axis()
-        way = ends[1] - ends[0]
-        return float(np.hypot(*way)) if axis is None else abs(float(way[axis]))
-
-    def fields(self) -> Sequence[Field]:
-        ready = self._pair is not None and self._pair.second is not None
-        value = self._measured() if ready else None
-        hint = "The real distance between the two points."
-        return (Field("Real length", value, self._enter, hint=hint, first=ready),)
-
-    def _enter(self, length: float) -> None:
-        drawing, pair = self._drawing(), self._pair
-        if drawing is None or pair is None or pair.second is None:
-            raise ValueError("Click two points on a drawing first.")
-        scaled = place.to_known_length(
-            drawing.placement, pair.first, pair.second, length, self._axis()
-        )
-        doc = edits.with_placement(self.bench.committed, drawing.id, scaled)
-        self.bench.commit(doc, f"Known length {self.length(length)}")
-
-    def options(self) -> Sequence[Option]:
-        def choose(value: str) -> None:
-            self._along = value
-            self.bench.refresh()
-
-        across, up = ("across", "up")
-        if self._pair is not None:
-            across, up = (f"along {AXIS_NAMES[axis]}" for axis in self._pair.view.axes)
-        choices = (("straight", "straight"), ("across", across), ("up", up))
-        return (Option("Count it", choices, self._along, choose),)
-
-    def overlays(self) -> Sequence[Overlay]:
-        drawing, pair, ends = self._drawing(), self._pair, self._ends()
-        if drawing is None or pair is None:
-            return ()
-        view = pair.view
-        first = view.to_world(drawing.placement.to_plane(np.array([pair.first])))
-        marks: list[Overlay] = [Marks(first, "cross", only=view)]
-        if ends is not None:
-            shown = _along_axis(ends, self._axis())
-            marks += span(view.to_world(shown), self.length(self._measured() or 0.0), view)
-            marks.append(Marks(view.to_world(ends[1:]), "cross", only=view))
-        return marks
-
-
-def _along_axis(ends: Floats, axis: int | None) -> Floats:
-    """The part of a length that counts along one axis."""
-    if axis is None:
-        return ends
-    shown = ends.copy()
-    shown[1, 1 - axis] = ends[0, 1 - axis]
-    return shown
-
-
-def span(ends: Floats, text: str, view: View | None) -> list[Overlay]:
-    """A measured length (2, 3) with its figure at the middle."""
-    return [
-        Strokes(ends, width=1.6, only=view),
-        Label(ends.mean(axis=0), text, shift=(10.0, -8.0), only=view),
-    ]
-
-
-class Measure(Tool):
-    """The distance between two points of the board, in real units."""
-
-    name, title, icon = "measure", "Distance", "ruler-2"
-    hint = "Click two points to read the distance between them."
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        self._view: View | None = None
-        self._first: Floats | None = None
-        self._second: Floats | None = None
-        self._done = False
-
-    def press(self, event: BoardEvent) -> bool:
-        if event.view is None:
-            return False
-        point = aim.snap(self.bench, event, event.point).point
-        if self._first is None or self._done or event.view is not self._view:
-            self._view, self._first, self._second, self._done = event.view, point, None, False
-        else:
-            self._second, self._done = point, True
-        self.bench.refresh()
-        return True
-
-    def move(self, event: BoardEvent, pressed: bool) -> None:
-        if self._first is not None and not self._done and event.view is self._view:
-            self._second = aim.snap(self.bench, event, event.point).point
-
-    def abandon(self) -> bool:
-        active = self._first is not None
-        self._first = self._second = None
-        self._done = False
-        return active
-
-    def words(self) -> str:
-        if self._first is None or self._second is None or self._view is None:
-            return self.hint
-        way = np.abs(self._second - self._first)
-        parts = [f"{AXIS_NAMES[a]} {self.length(float(way[a]))}" for a in self._view.axes]
-        return f"Distance {self.length(self._distance())}  ·  {'  ·  '.join(parts)}"
-
-    def _distance(self) -> float:
-        assert self._first is not None and self._second is not None and self._view is not None
-        way = self._view.to_plane(self._second - self._first)
-        return float(np.hypot(*way))
-
-    def overlays(self) -> Sequence[Overlay]:
-        if self._first is None or self._view is None:
-            return ()
-        if self._second is None:
-            return (Marks(self._first[None], "cross", only=self._view),)
-        ends = np.stack([self._first, self._second])
-        marks: list[Overlay] = [Marks(ends, "cross", only=self._view)]
-        return [*marks, *span(ends, self.length(self._distance()), self._view)]
 
 
 class PutPoint(Tool):

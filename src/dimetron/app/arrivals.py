@@ -1,0 +1,70 @@
+"""How pictures and projects arrive at the window: by dialog, paste or drop."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QApplication, QDialog, QWidget
+
+from dimetron.app.board.widget import Board
+from dimetron.app.bring_in import Bringer, PictureDialog, clipboard_wish, wishes_for
+from dimetron.app.files import Files
+from dimetron.app.session import Session
+from dimetron.app.settings import Settings
+from dimetron.app.tools.base import BoardEvent
+from dimetron.document.container import SUFFIX
+from dimetron.geometry.views import View
+
+
+class Arrivals(QObject):
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        board: Board,
+        files: Files,
+        bringer: Bringer,
+        settings: Settings,
+    ) -> None:
+        super().__init__(window)
+        self._window = window
+        self._session = session
+        self._board = board
+        self._files = files
+        self._bringer = bringer
+        self._settings = settings
+        board.dropped.connect(self._on_dropped)
+
+    def choose(self) -> None:
+        dialog = PictureDialog(self._window, self._settings.text("folders/pictures", ""))
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            paths = [Path(name) for name in dialog.selectedFiles()]
+            if paths:
+                self._settings.set("folders/pictures", str(paths[0].parent))
+                self._bringer.bring(wishes_for(paths, None))
+
+    def paste(self) -> None:
+        """A picture, or copied picture files, onto the pane under the pointer."""
+        clipboard = QApplication.clipboard()
+        mime = clipboard.mimeData()
+        files = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
+        if files:
+            self._bringer.bring(wishes_for(files, self._pointed_view()))
+            return
+        wish = clipboard_wish(clipboard.image(), self._pointed_view() or View.FRONT)
+        if wish is None:
+            self._session.warn("There is no picture on the clipboard; copy one first.")
+        else:
+            self._bringer.bring([wish])
+
+    def _pointed_view(self) -> View | None:
+        at = self._board.mapFromGlobal(self._board.cursor().pos())
+        event = self._board.event_at(at.toPointF(), Qt.KeyboardModifier.NoModifier)
+        return event.view if event is not None else None
+
+    def _on_dropped(self, paths: list[Path], event: BoardEvent | None) -> None:
+        if len(paths) == 1 and paths[0].suffix == SUFFIX:
+            self._files.leave(lambda: self._files.open(paths[0]))
+            return
+        self._bringer.bring(wishes_for(paths, event.view if event is not None else None))
