@@ -44,7 +44,6 @@ def pillow_alone(data: bytes) -> float:
 def main() -> None:
     Image.MAX_IMAGE_PIXELS = None
     data = drawing_like()
-    alone = sorted(pillow_alone(data) for _ in range(3))[1]
     app = application()
     window = Window(Settings())
     window.show()
@@ -62,13 +61,15 @@ def main() -> None:
     timer = QTimer()
     timer.setInterval(4)
     timer.timeout.connect(beat)
-    times, longest = [], []
+    times, alone, longest = [], [], []
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "front.png"
         path.write_bytes(data)
         # The beat itself costs the worker time: gaps are taken in runs of their own.
         for count in range(1, 11):
             beating = count % 2 == 0
+            if not beating:
+                alone.append(pillow_alone(data))
             gaps.clear()
             begin = last = time.perf_counter()
             if beating:
@@ -86,7 +87,7 @@ def main() -> None:
             window.pictures.forget_all()
             QTest.qWait(1200)
     report(
-        row("bring in an 8000 x 8000 PNG, ready to draw", sorted(times)[2], alone, "1.2"),
+        row("bring in an 8000 x 8000 PNG, ready to draw", sorted(times)[2], sorted(alone)[2], "1.2"),
         row("  longest gap meanwhile, median of 5 runs", sorted(longest)[2], None, "<50"),
         row("  longest gap meanwhile, worst of 5 runs", max(longest), None, "<50"),
     )

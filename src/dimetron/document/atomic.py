@@ -69,6 +69,16 @@ def write_bytes(path: Path, data: bytes) -> None:
     write_whole(path, put)
 
 
+def begin_writing(out: BinaryIO) -> None:
+    """Let the system begin to put on disk what was written so far, while more is made ready.
+
+    Only a hint: the sync at the end waits for what is left.
+    """
+    out.flush()
+    with contextlib.suppress(OSError, AttributeError):
+        os.posix_fadvise(out.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+
+
 def _mode_for(path: Path) -> int:
     """Keep an existing file's permissions; a new one gets what the umask allows."""
     try:

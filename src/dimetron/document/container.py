@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
 
-from dimetron.document.atomic import write_whole
+from dimetron.document.atomic import begin_writing, write_whole
 from dimetron.document.model import Document
 from dimetron.document.serial import (
     ProjectError,
@@ -60,6 +60,7 @@ def _write(doc: Document, out: BinaryIO) -> None:
         for source in doc.sources:
             if source.data is not None:
                 _add(box, source_file(source), source.data, zipfile.ZIP_STORED)
+                begin_writing(out)
         for item in doc.meshes:
             _add(box, mesh_file(item), to_ply(item.mesh), zipfile.ZIP_DEFLATED)
 
