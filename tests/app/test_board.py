@@ -149,8 +149,10 @@ def test_software_frames_are_drawn_smooth_once_things_rest(hand: Hand) -> None:
 
 
 def test_only_panes_that_changed_are_drawn_again(hand: Hand, three: list[Path]) -> None:
+    # Every frame smooth, and none of the first ones still to be smoothed.
     hand.board.drafts = False
     with_box(hand)
+    hand.wait(lambda: not hand.board._rest.isActive())
     canvas = hand.board.canvas
     hand.settle()
     drawn = canvas.panes_drawn
