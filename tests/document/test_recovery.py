@@ -20,7 +20,7 @@ from dimetron.document.model import Document
 from dimetron.document.recovery import Keeper
 from dimetron.mesh.primitives import box
 keeper = Keeper(Path(sys.argv[1]))
-keeper.keep(with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")[0], Path("/work/can.dimetron"))
+keeper.keep(with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")[0], Path("/shop/can.dimetron"))
 print("kept", flush=True)
 time.sleep(60)
 """
@@ -37,7 +37,7 @@ def test_work_of_a_killed_window_is_found_and_that_of_a_living_one_is_not(tmp_pa
     worker.wait()
     worker.stdout.close()
     (copy,) = recovery.found(tmp_path)
-    assert copy.saved_as == Path("/work/can.dimetron")
+    assert copy.saved_as == Path("/shop/can.dimetron")
     assert load(copy.file).document.meshes[0].name == "body"
     recovery.discard(copy)
     assert recovery.found(tmp_path) == []
