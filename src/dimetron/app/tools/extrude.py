@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Field, Option, far_apart
+from dimetron.app.tools.base import Bench, BoardEvent, Field, Option
 from dimetron.app.tools.mesh_tool import (
     Drag,
     MeshTool,
@@ -27,13 +27,8 @@ class Extrude(MeshTool):
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._drag: Drag | None = None
         self._distance = 0.0
         self._grown: Ints = select.none()
-
-    @property
-    def active(self) -> bool:
-        return self._drag is not None
 
     def press(self, event: BoardEvent) -> bool:
         hit = aim.mesh_at(self.bench.document, event)
@@ -49,12 +44,9 @@ class Extrude(MeshTool):
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        drag = self._drag
-        if drag is None or not pressed:
+        drag = self.pulled(event, pressed)
+        if drag is None:
             return
-        if not drag.dragging and not far_apart(event.px, drag.px):
-            return
-        drag.dragging = True
         normal = self._way(drag.item.mesh, drag.vertices)
         self._distance = _pulled(event, drag, normal)
         if "grid" in self.bench.snaps:
@@ -76,13 +68,6 @@ class Extrude(MeshTool):
             return
         self.bench.commit(self.bench.document, f"Extrude {self.length(self._distance)}")
         self.bench.select(Kind.FACE, self._grown)
-
-    def abandon(self) -> bool:
-        active = self._drag is not None
-        self._drag = None
-        if active:
-            self.bench.cancel()
-        return active
 
     def fields(self) -> Sequence[Field]:
         value = self._distance if self._drag is not None and self._drag.dragging else None

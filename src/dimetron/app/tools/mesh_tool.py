@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Field, Option, Tool
+from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Field, Option, Tool, far_apart
 from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES
@@ -17,12 +17,22 @@ from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay, Strokes
 
 
+@dataclass(slots=True)
+class Drag:
+    item: MeshObject
+    vertices: Ints
+    grabbed: Floats
+    px: tuple[float, float]
+    dragging: bool = False
+
+
 class MeshTool(Tool):
     """What the tools on a chosen mesh share: its selected part, and axes to keep to."""
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self.axis: int | None = None
+        self._drag: Drag | None = None
 
     def vertices(self, item: MeshObject) -> Ints:
         """Vertices that the selection moves; the whole mesh when no part is selected."""
@@ -44,8 +54,22 @@ class MeshTool(Tool):
 
     @property
     def active(self) -> bool:
-        """Whether a drag is under way."""
-        return False
+        """Whether the mesh is held by the pointer."""
+        return self._drag is not None
+
+    def pulled(self, event: BoardEvent, pressed: bool) -> Drag | None:
+        """The drag under way, once the pointer has gone far enough to mean one."""
+        drag = self._drag
+        if drag is None or not pressed:
+            return None
+        drag.dragging = drag.dragging or far_apart(event.px, drag.px)
+        return drag if drag.dragging else None
+
+    def abandon(self) -> bool:
+        active, self._drag = self.active, None
+        if active:
+            self.bench.cancel()
+        return active
 
     def axis_option(self) -> Option:
         def choose(value: str) -> None:
@@ -86,15 +110,6 @@ def dragged_to(camera: Camera, px: tuple[float, float], start: Floats, axis: int
     between = start - ray.origin
     t = (across * float(between @ ray.direction) - float(between @ way)) / bottom
     return np.asarray(start + t * way)
-
-
-@dataclass(slots=True)
-class Drag:
-    item: MeshObject
-    vertices: Ints
-    grabbed: Floats
-    px: tuple[float, float]
-    dragging: bool = False
 
 
 def nothing_selected(value: float) -> None:

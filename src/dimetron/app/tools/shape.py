@@ -38,12 +38,7 @@ class Shape(MeshTool):
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._drag: Drag | None = None
         self._box: tuple[BoardEvent, BoardEvent] | None = None
-
-    @property
-    def active(self) -> bool:
-        return self._drag is not None
 
     def press(self, event: BoardEvent) -> bool:
         item, index, point = self._aimed(event)
@@ -89,10 +84,9 @@ class Shape(MeshTool):
             if event.slot == self._box[0].slot:
                 self._box = (self._box[0], event)
             return
-        drag = self._drag
-        if drag is None or (not drag.dragging and not far_apart(event.px, drag.px)):
+        drag = self.pulled(event, pressed)
+        if drag is None:
             return
-        drag.dragging = True
         mesh = edit.translated(drag.item.mesh, drag.vertices, self._by(drag, event))
         self.bench.preview(self.with_mesh(drag.item, mesh))
 

@@ -96,12 +96,7 @@ class Resize(MeshTool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._about = "base"
-        self._drag: Drag | None = None
         self._factor = 1.0
-
-    @property
-    def active(self) -> bool:
-        return self._drag is not None
 
     def press(self, event: BoardEvent) -> bool:
         item = self.bench.chosen_mesh
@@ -119,12 +114,9 @@ class Resize(MeshTool):
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        drag = self._drag
-        if drag is None or not pressed:
+        drag = self.pulled(event, pressed)
+        if drag is None:
             return
-        if not drag.dragging and not far_apart(event.px, drag.px):
-            return
-        drag.dragging = True
         centre = event.camera.project(drag.grabbed)
         before = np.array(drag.px) - centre
         away = max(float(before @ before), 25.0)
@@ -139,13 +131,6 @@ class Resize(MeshTool):
         drag, self._drag = self._drag, None
         if drag is not None and drag.dragging:
             self.bench.commit(self.bench.document, f"Resize to {self._factor:.4g} times")
-
-    def abandon(self) -> bool:
-        active = self._drag is not None
-        self._drag = None
-        if active:
-            self.bench.cancel()
-        return active
 
     def fields(self) -> Sequence[Field]:
         return [
