@@ -39,7 +39,7 @@ class Hand:
     def doc(self) -> Document:
         return self.session.document
 
-    def wait(self, until: Callable[[], bool], ms: int = 15000) -> None:
+    def wait(self, until: Callable[[], bool], ms: int = 60000) -> None:
         ends = time.monotonic() + ms / 1000
         while not until():
             assert time.monotonic() < ends, "it did not happen in time"
