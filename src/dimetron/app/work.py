@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -73,4 +74,6 @@ class Worker(QObject):
 
     def wait(self) -> None:
         """Until all jobs have ended; their answers may still be on the way."""
-        self._pool.waitForDone()
+        # In short turns: the jobs need the interpreter's lock, which waiting may hold.
+        while not self._pool.waitForDone(5):
+            time.sleep(0.001)
