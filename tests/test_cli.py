@@ -8,8 +8,11 @@ import pytest
 from PIL import Image
 
 from dimetron.cli import main
+from dimetron.demo import can
+from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
 from dimetron.document.container import save
 from dimetron.document.model import Document
+from dimetron.geometry.views import View
 
 
 @pytest.fixture
@@ -73,3 +76,44 @@ def test_an_export_that_fails_leaves_the_old_file(
     assert main(["export", str(project), "--to", str(out), "--what", "meshes,planes"]) == 2
     assert out.read_text() == "old"
     assert "STL cannot carry drawings" in capsys.readouterr().err
+
+
+@pytest.fixture(scope="module")
+def sheet_file(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, SheetPlan, DrawnSheet]:
+    plan = SheetPlan((View.FRONT, View.RIGHT, View.TOP), 0.26, "Watering can", dpi=120)
+    drawn = drawn_sheet(plan, can.solid())
+    path = tmp_path_factory.mktemp("sheets") / "can sheet.png"
+    drawn.picture.save(path)
+    return path, plan, drawn
+
+
+def test_split_writes_each_view_and_tells_its_corners(
+    sheet_file: tuple[Path, SheetPlan, DrawnSheet],
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    path, plan, drawn = sheet_file
+    assert main(["split", str(path), "--out", str(tmp_path / "new" / "views"), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["straightened_deg"] == pytest.approx(plan.skew_deg, abs=0.05)
+    assert [v["view"] for v in told["views"]] == ["front", "right", "top"]
+    for view in told["views"]:
+        true = drawn.corners[View(view["view"])]
+        np.testing.assert_allclose(view["corners_px"], true, atol=6)
+        with Image.open(tmp_path / "new" / "views" / view["file"]) as picture:
+            w, h = picture.size
+        sides = np.linalg.norm(np.diff(true[:3], axis=0), axis=1)
+        np.testing.assert_allclose((w, h), sides, atol=9)
+
+
+def test_split_of_what_cannot_be_split_is_one_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    blank = tmp_path / "blank.png"
+    Image.new("L", (300, 200), 255).save(blank)
+    missing = tmp_path / "missing.png"
+    for path, words in ((blank, "no views"), (missing, "cannot be read"), (tmp_path, "folder")):
+        assert main(["split", str(path), "--out", str(tmp_path / "out")]) == 2
+        last = capsys.readouterr().err.strip().splitlines()[-1]
+        assert words in last
+    assert not (tmp_path / "out").exists()

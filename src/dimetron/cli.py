@@ -19,7 +19,8 @@ from dimetron import __version__
 
 VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
 MAX_SIDE = 16384
-COMMANDS = ("demo", "info", "render", "export")
+COMMANDS = ("demo", "info", "split", "render", "export")
+PROJECTIONS = ("third-angle", "first-angle")
 
 
 class Fault(Exception):
@@ -41,6 +42,11 @@ def _parser() -> argparse.ArgumentParser:
     info = commands.add_parser("info", help="what is in a project")
     info.add_argument("project", type=Path)
     info.add_argument("--json", action="store_true")
+    split = commands.add_parser("split", help="cut a sheet into its views")
+    split.add_argument("sheet", type=Path)
+    split.add_argument("--out", type=Path, required=True, metavar="DIR")
+    split.add_argument("--projection", choices=PROJECTIONS)
+    split.add_argument("--json", action="store_true")
     render = commands.add_parser("render", help="draw a view of a project as a PNG")
     render.add_argument("project", type=Path)
     render.add_argument("--view", choices=VIEWS, required=True)
@@ -108,11 +114,18 @@ def _run(given: argparse.Namespace) -> int:
     from dimetron.demo.shelf import UnknownDemo
     from dimetron.document.atomic import WriteError
     from dimetron.document.serial import ProjectError
+    from dimetron.imaging.errors import PictureError
 
-    work = {"demo": _demo, "info": _info, "render": _render, "export": _export}[given.command]
+    work = {
+        "demo": _demo,
+        "info": _info,
+        "split": _split,
+        "render": _render,
+        "export": _export,
+    }[given.command]
     try:
         return work(given)
-    except (ProjectError, WriteError, UnknownDemo) as error:
+    except (ProjectError, WriteError, UnknownDemo, PictureError) as error:
         raise Fault(str(error)) from error
 
 
@@ -144,6 +157,45 @@ def _info(given: argparse.Namespace) -> int:
 
     told = described(_loaded(given.project))
     print(json.dumps(told, indent=1, ensure_ascii=False) if given.json else in_words(told))
+    return 0
+
+
+def _split(given: argparse.Namespace) -> int:
+    from dimetron.document.atomic import write_bytes
+    from dimetron.geometry.views import Projection
+    from dimetron.imaging.files import file_bytes
+    from dimetron.imaging.read import decode
+    from dimetron.imaging.split.cut import cut_views
+
+    picture = decode(file_bytes(given.sheet), given.sheet.name)
+    print(f"Looking for the views on {given.sheet.name}…", file=sys.stderr)
+    projection = Projection(given.projection) if given.projection else None
+    split, drawings = cut_views(picture.image, projection)
+    for left in (v for v in split.found if not v.sure):
+        name = f"the {left.view.value} view" if left.view else "a drawing"
+        print(f"dimetron: {name} is left out: {left.doubt}", file=sys.stderr)
+    if not drawings:
+        raise Fault(
+            f"{given.sheet}: no views could be told apart on it; split it by hand in the window"
+        )
+    told = []
+    try:
+        given.out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Fault(f"{given.out}: this folder cannot be made: {error.strerror}") from error
+    for view, drawing in zip(split.views, drawings, strict=True):
+        assert view.view is not None
+        file = f"{view.view.value}.png"
+        write_bytes(given.out / file, drawing)
+        told.append(
+            {"view": view.view.value, "corners_px": view.corners.round(2).tolist(), "file": file}
+        )
+    answer = {"straightened_deg": round(split.skew.deg, 4), "views": told}
+    if given.json:
+        print(json.dumps(answer, indent=1))
+    else:
+        print(f"straightened by {split.skew.deg:.2f}°")
+        print("\n".join(f"{view['view']:8}{given.out / str(view['file'])}" for view in told))
     return 0
 
 

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
+from dimetron.imaging.errors import PictureError
 from dimetron.imaging.pyramid import build
-from dimetron.imaging.read import PictureError, decode, probe
+from dimetron.imaging.read import decode, probe
 
 
 def encoded(image: Image.Image, kind: str, **options: object) -> bytes:

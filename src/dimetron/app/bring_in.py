@@ -60,28 +60,17 @@ class _Read:
 
 def _read(wish: Wish) -> _Read:
     # The window starts without the decoders; the first picture loads them on this worker.
+    from dimetron.imaging.files import file_bytes
     from dimetron.imaging.pyramid import build
     from dimetron.imaging.read import read
 
-    data = wish.data if wish.data is not None else _file_bytes(wish)
+    data = wish.data
+    if data is None:
+        assert wish.path is not None
+        data = file_bytes(wish.path)
     info, picture = read(data, wish.name)
     source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
     return _Read(source, build(picture.image), picture.notes, wish.view)
-
-
-def _file_bytes(wish: Wish) -> bytes:
-    from dimetron.imaging.read import MAX_BYTES, PictureError
-
-    assert wish.path is not None
-    try:
-        if wish.path.is_dir():
-            raise PictureError(f"{wish.name} is a folder; drop the pictures in it.")
-        if wish.path.stat().st_size > MAX_BYTES:
-            raise PictureError(f"{wish.name} is larger than 2 GB; reduce it first.")
-        return wish.path.read_bytes()
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise PictureError(f"{wish.name} cannot be read: {reason.lower()}.") from error
 
 
 class Bringer(QObject):

@@ -69,6 +69,39 @@ def _seen_runs(mesh: Mesh, view: View, edges: Ints, facing: Mask) -> list[Floats
     return runs
 
 
+def hatching(mesh: Mesh, view: View, spacing_mm: float) -> list[Floats]:
+    """Slanted pencil strokes (2, 2) in view-plane mm over what a light from the upper left leaves
+    dark."""
+    plane = view.to_plane(mesh.positions)
+    depth = mesh.positions @ view.frame.forward
+    low = plane.min(axis=0) - 4 * _CELL_MM
+    facing = mesh.face_normals @ view.frame.forward < 0
+    picture = _depth_picture(mesh, plane, depth, low, facing)
+    solid = np.isfinite(picture)
+    # Empty cells within the solid come from sampling; the far side of the outline must not tilt it.
+    filled = ndimage.gaussian_filter(np.where(solid, picture, depth.max()), 2.0)
+    up, right = np.gradient(filled, _CELL_MM)
+    light = (right * 0.55 - up * 0.5 + 0.75) / np.sqrt(1 + right**2 + up**2)
+    dark = ndimage.binary_erosion(solid, iterations=3) & (light < 0.55)
+    return _slanted(dark, low, spacing_mm)
+
+
+def _slanted(dark: Mask, low: Floats, spacing_mm: float) -> list[Floats]:
+    """Runs at 45 degrees through the cells that are set."""
+    rows, columns = dark.shape
+    step = max(1, round(spacing_mm * np.sqrt(2) / _CELL_MM))
+    strokes: list[Floats] = []
+    for start in range(1 - rows, columns, step):
+        row = np.arange(max(0, -start), min(rows, columns - start))
+        labels, count = ndimage.label(dark[row, row + start])
+        for span in ndimage.find_objects(labels, count):
+            a, b = row[span[0].start], row[span[0].stop - 1]
+            if b - a > 4:
+                cells = np.array([[a + start, a], [b + start, b]], dtype=np.float64)
+                strokes.append(low + (cells + 0.5) * _CELL_MM)
+    return strokes
+
+
 def _depth_picture(mesh: Mesh, plane: Floats, depth: Floats, low: Floats, facing: Mask) -> Floats:
     """(rows, columns) nearest depth in each cell; rows run upwards."""
     size = np.ceil((plane.max(axis=0) - low) / _CELL_MM).astype(int) + 6

@@ -47,18 +47,25 @@ class Scan:
 def drawn(scan: Scan, runs: list[Floats]) -> Image.Image:
     """The picture (RGB) of line runs (k, 2) in view-plane millimetres."""
     rng = np.random.default_rng(scan.seed)
-    graphite = _strokes(scan, runs, rng)
-    w, h = scan.size_px
+    return on_paper(_strokes(scan, runs, rng), scan.paper, rng)
+
+
+def on_paper(
+    graphite: Floats, paper: tuple[int, int, int], rng: np.random.Generator, noise: float = 1.0
+) -> Image.Image:
+    """The scan (RGB) of graphite cover (h, w), 0..1, on tinted paper; ``noise`` scales the grain
+    and the unevenness of the light."""
+    h, w = graphite.shape
     grain = ndimage.gaussian_filter(rng.normal(size=(h, w)), 0.7)
     grain /= grain.std()
     # Graphite sits on the paper's tooth: pressed lines cover it, light ones show it.
     cover = np.clip(graphite * (1.08 + 0.16 * grain), 0, 1)
     shade = ndimage.gaussian_filter(rng.normal(size=(h // 16 + 2, w // 16 + 2)), 6)
     shade = ndimage.zoom(shade / max(shade.std(), 1e-9), 16, order=1)[:h, :w]
-    light = 1 + 0.006 * shade + 0.010 * grain
-    paper = np.array(scan.paper, float) * light[..., None]
+    light = 1 + noise * (0.006 * shade + 0.010 * grain)
+    tinted = np.array(paper, float) * light[..., None]
     lead = np.array([58.0, 60.0, 66.0])
-    picture = paper * (1 - cover[..., None]) + lead * cover[..., None]
+    picture = tinted * (1 - cover[..., None]) + lead * cover[..., None]
     return Image.fromarray(np.clip(np.rint(picture), 0, 255).astype(np.uint8), "RGB")
 
 
@@ -68,7 +75,7 @@ def _strokes(scan: Scan, runs: list[Floats], rng: np.random.Generator) -> Floats
     s = _SUPERSAMPLE
     sheet = Image.new("L", (w * s, h * s), 0)
     pen = ImageDraw.Draw(sheet)
-    wobble = _Wobble(scan.size_px, rng)
+    wobble = Wobble(scan.size_px, rng)
     lengthen = np.array([1.0, scan.lengthened])
     for guide in _guides(scan):
         _stroke(pen, wobble(scan.true_placement.to_px(guide)) * s, 62, scan.line_px * 0.7 * s)
@@ -109,7 +116,7 @@ def _guides(scan: Scan) -> list[Floats]:
     return lines
 
 
-class _Wobble:
+class Wobble:
     """A smooth displacement of the sheet, so that strokes that meet still meet."""
 
     def __init__(self, size_px: tuple[int, int], rng: np.random.Generator) -> None:

@@ -8,7 +8,8 @@ import numpy as np
 
 from dimetron.document.model import Document
 from dimetron.geometry.units import MM_PER_INCH
-from dimetron.imaging.read import PictureError, Pixels, decode
+from dimetron.imaging.errors import PictureError
+from dimetron.imaging.read import Pixels, decode
 from dimetron.mesh.mesh import Floats, Mesh
 
 #: Export units to millimetres.

@@ -17,6 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
+from dimetron.imaging import pdf, svg
+from dimetron.imaging.errors import PictureError
+
 Pixels = NDArray[np.uint8]
 
 #: 20 000 x 20 000: what is placed and zoomed; more is refused before anything is decoded.
@@ -35,7 +38,8 @@ FORMATS = {
 }
 #: MPO, several JPEGs in one file, is opened as the JPEG that it begins with.
 _OPENED = tuple(name for name in FORMATS if name != "MPO")
-ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP or GIF"
+ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP, GIF, PDF or SVG"
+VECTORS = ("PDF", "SVG")
 
 #: Pillow decodes a block at a time under the interpreter's lock; small ones let a window answer.
 _BLOCK_BYTES = 8192
@@ -45,18 +49,16 @@ _BLOCK_BYTES = 8192
 Image.MAX_IMAGE_PIXELS = None
 
 
-class PictureError(ValueError):
-    """Not a picture that can be used; the message says what is wrong and what to do."""
-
-
 @dataclass(frozen=True, slots=True)
 class PictureInfo:
-    """size_px is (width, height) after the EXIF orientation; mm_per_px from the file's dpi."""
+    """size_px is (width, height) after the EXIF orientation; mm_per_px from the file's dpi, or
+    from the resolution a PDF page or an SVG is drawn at. ``pages`` of a PDF or TIFF."""
 
     format: str
     extension: str
     size_px: tuple[int, int]
     mm_per_px: float | None
+    pages: int = 1
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,10 +84,46 @@ class Picture:
         return self.image.size
 
 
-def probe(data: bytes, name: str) -> PictureInfo:
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Which page of a file, from 0, and the resolution a PDF or SVG is drawn at (None: usual)."""
+
+    number: int = 0
+    dpi: float | None = None
+
+
+FIRST = Page()
+
+
+def probe(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:
     """Read format, size and resolution from the header. Raises PictureError."""
-    with _opened(data, name) as image:
+    if pdf.is_pdf(data):
+        return _pdf_info(data, name, page)
+    if svg.is_svg(data):
+        return _svg_info(svg.cleaned(data, name), name, page)
+    with _opened(data, name, page) as image:
         return _info(image)
+
+
+def _pdf_info(data: bytes, name: str, page: Page) -> PictureInfo:
+    dpi = page.dpi or pdf.STANDARD_DPI
+    size = pdf.page_size_px(data, name, page.number, dpi)
+    _check_size(size, name, "choose a lower resolution")
+    return PictureInfo("PDF", "pdf", size, 25.4 / dpi, pdf.page_count(data, name))
+
+
+def _svg_info(vector: svg.Vector, name: str, page: Page) -> PictureInfo:
+    size = svg.size_px(vector, page.dpi)
+    _check_size(size, name, "choose a lower resolution")
+    return PictureInfo("SVG", "svg", size, svg.mm_per_px(vector, page.dpi))
+
+
+def _check_size(size: tuple[int, int], name: str, advice: str) -> None:
+    if size[0] * size[1] > MAX_PIXELS:
+        raise PictureError(
+            f"{name} is {size[0]} × {size[1]} pixels, more than Dimetron takes (20000 × 20000); "
+            f"{advice}."
+        )
 
 
 def _info(image: ImageFile.ImageFile) -> PictureInfo:
@@ -94,18 +132,31 @@ def _info(image: ImageFile.ImageFile) -> PictureInfo:
     if _orientation(image) >= 5:
         width, height = height, width
     kind = str(image.format)
-    return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image))
+    pages = getattr(image, "n_frames", 1) if kind == "TIFF" else 1
+    return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image), pages)
 
 
-def decode(data: bytes, name: str) -> Picture:
+def decode(data: bytes, name: str, page: Page = FIRST) -> Picture:
     """Decode to 8-bit, upright, sRGB. Raises PictureError; ``name`` is used in its message."""
-    return read(data, name)[1]
+    return read(data, name, page)[1]
 
 
-def read(data: bytes, name: str) -> tuple[PictureInfo, Picture]:
+def read(data: bytes, name: str, page: Page = FIRST) -> tuple[PictureInfo, Picture]:
     """``probe`` and ``decode`` in one go. Raises PictureError."""
+    if pdf.is_pdf(data):
+        info = _pdf_info(data, name, page)
+        return info, Picture(pdf.rendered(data, name, page.number, page.dpi or pdf.STANDARD_DPI))
+    if svg.is_svg(data):
+        vector = svg.cleaned(data, name)
+        info = _svg_info(vector, name, page)
+        notes = ("scripts and links to other files in it were left out",) * vector.removed
+        return info, Picture(svg.rendered(vector, name, page.dpi), notes)
+    return _read_pixels(data, name, page)
+
+
+def _read_pixels(data: bytes, name: str, page: Page) -> tuple[PictureInfo, Picture]:
     notes: list[str] = []
-    with _opened(data, name) as image:
+    with _opened(data, name, page) as image:
         try:
             image.load()
         except (OSError, SyntaxError, ValueError, EOFError, IndexError) as error:
@@ -120,7 +171,7 @@ def read(data: bytes, name: str) -> tuple[PictureInfo, Picture]:
         return _info(image), Picture(_as_eight_bit(image, notes), tuple(notes))
 
 
-def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
+def _opened(data: bytes, name: str, page: Page = FIRST) -> ImageFile.ImageFile:
     if not data:
         raise PictureError(f"{name} is empty (0 bytes); get the file again.")
     try:
@@ -135,15 +186,20 @@ def _opened(data: bytes, name: str) -> ImageFile.ImageFile:
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise PictureError(f"{name} is damaged; get the file again.") from error
     image.decodermaxblock = _BLOCK_BYTES
+    if page.number:
+        _turn_to(image, name, page.number)
     width, height = image.size
-    if width * height > MAX_PIXELS:
-        raise PictureError(
-            f"{name} is {width} × {height} pixels, more than Dimetron takes (20000 × 20000); "
-            "reduce it first."
-        )
+    _check_size((width, height), name, "reduce it first")
     if width < 1 or height < 1:
         raise PictureError(f"{name} has no pixels; get the file again.")
     return image
+
+
+def _turn_to(image: ImageFile.ImageFile, name: str, number: int) -> None:
+    try:
+        image.seek(number)
+    except (EOFError, OSError, SyntaxError, ValueError) as error:
+        raise PictureError(f"{name} has no page {number + 1} that can be read.") from error
 
 
 def _orientation(image: Image.Image) -> int:

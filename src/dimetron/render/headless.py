@@ -13,8 +13,9 @@ from PIL import Image
 from dimetron.document.model import Document
 from dimetron.geometry.camera import OrbitCamera
 from dimetron.geometry.views import View
+from dimetron.imaging.errors import PictureError
 from dimetron.imaging.pyramid import Pyramid, build
-from dimetron.imaging.read import PictureError, decode
+from dimetron.imaging.read import decode
 from dimetron.render.palette import DAY, Palette
 from dimetron.render.renderer import Renderer
 from dimetron.render.scene import (

@@ -1,0 +1,59 @@
+"""Ink against paper: how much darker a drawing's strokes are than the paper around them."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from dimetron.imaging.read import Pixels
+
+Darkness = NDArray[np.float32]
+#: Paper is looked for at about this size; strokes vanish there, uneven light does not.
+_PAPER_PX = 160
+#: Strokes fainter than this are not told from the grain of paper.
+_FAINTEST = 0.07
+
+
+def grey_of(image: Image.Image, longest_px: int | None = None) -> Pixels:
+    """Grey (h, w) of a picture, clear parts as white, reduced to ``longest_px`` if larger."""
+    if image.mode == "RGBA":
+        white = Image.new("RGBA", image.size, "white")
+        image = Image.alpha_composite(white, image)
+    if longest_px is not None and max(image.size) >= 2 * longest_px:
+        image = image.reduce(max(image.size) // longest_px)
+    grey = np.asarray(image.convert("L"))
+    if longest_px is not None and max(grey.shape) > longest_px:
+        scale = longest_px / max(grey.shape)
+        size = (max(1, round(grey.shape[1] * scale)), max(1, round(grey.shape[0] * scale)))
+        grey = np.asarray(cv2.resize(grey, size, interpolation=cv2.INTER_AREA))
+    return grey
+
+
+def paper_of(grey: Pixels) -> Darkness:
+    """The paper's brightness (h, w) under the strokes, 0..255: uneven light and tint."""
+    h, w = grey.shape
+    scale = min(1.0, _PAPER_PX / max(h, w))
+    size = max(2, round(w * scale)), max(2, round(h * scale))
+    small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA)
+    bright = cv2.dilate(small, np.ones((7, 7), np.uint8))
+    smooth = cv2.GaussianBlur(bright.astype(np.float32), (0, 0), 5.0)
+    return np.asarray(cv2.resize(smooth, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def darkness(grey: Pixels) -> Darkness:
+    """(h, w) 0..1: how much light the strokes take from the paper under them."""
+    paper = np.maximum(paper_of(grey), 1.0)
+    return np.clip(1.0 - grey.astype(np.float32) / paper, 0.0, 1.0)
+
+
+def ink_level(dark: Darkness) -> float:
+    """The darkness above which a pixel is ink: under the strokes', over the paper's grain."""
+    sample = dark[:: max(1, dark.shape[0] // 600), :: max(1, dark.shape[1] // 600)]
+    middle = float(np.median(sample))
+    noise = 1.4826 * float(np.median(np.abs(sample - middle)))
+    grain = middle + 5.0 * noise
+    strokes = sample[sample > max(grain, _FAINTEST)]
+    typical = float(np.percentile(strokes, 80)) if strokes.size > 50 else 0.5
+    return max(grain, _FAINTEST, 0.33 * typical)

@@ -1,0 +1,56 @@
+"""The sheet at working size, level: its ink as darkness and as a mask."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
+from dimetron.imaging.skew import Skew, skew_of
+
+Bits = NDArray[np.uint8]
+Points = NDArray[np.float64]
+#: Longest side at which views are looked for: an A3 sheet has 4.3 pixels a millimetre then.
+WORK_PX = 1800
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Level:
+    """dark (h, w) 0..1 and ink (h, w) 0 or 255 of the levelled sheet; ``back`` (2, 3) takes its
+    pixels to those of the picture that came in."""
+
+    dark: Darkness
+    ink: Bits
+    skew: Skew
+    back: NDArray[np.float64]
+
+    def to_source(self, points: Points) -> Points:
+        return np.asarray(points @ self.back[:, :2].T + self.back[:, 2])
+
+
+def levelled(image: Image.Image, skew_deg: float | None = None) -> Level:
+    """Reduce and level a sheet; its skew is found unless it is given."""
+    dark = darkness(grey_of(image, WORK_PX))
+    level = ink_level(dark)
+    found = skew_of(dark, level) if skew_deg is None else Skew(skew_deg, True)
+    h, w = dark.shape
+    # Turned about its middle on a sheet of the same size: margins may be lost, views hardly.
+    a = math.radians(found.deg)
+    turn = np.array([[math.cos(a), -math.sin(a)], [math.sin(a), math.cos(a)]]).T
+    centre = np.array([w / 2, h / 2])
+    level_to_work = np.column_stack([turn, centre - turn @ centre])
+    if found.deg:
+        # OpenCV counts from the middle of the first pixel, we from its corner.
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        shift = level_to_work @ np.array([0.5, 0.5, 1.0]) - 0.5
+        matrix = np.column_stack([turn, shift])
+        dark = np.asarray(cv2.warpAffine(dark, matrix, (w, h), flags=flags), np.float32)
+    ink = (dark > level).astype(np.uint8) * 255
+    scale = image.size[0] / w, image.size[1] / h
+    back = np.diag(scale) @ level_to_work
+    return Level(dark, ink, found, back)

@@ -1,0 +1,77 @@
+"""All steps of splitting a sheet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PIL import Image
+
+from dimetron.geometry.views import Projection, View
+from dimetron.imaging.skew import Skew
+from dimetron.imaging.split.agree import Agreed, agreed, strokes_of
+from dimetron.imaging.split.candidates import readings
+from dimetron.imaging.split.level import Level, Points, levelled
+from dimetron.imaging.split.naming import doubts, named
+from dimetron.imaging.split.reconcile import reconciled
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FoundView:
+    """corners (4, 2): top-left, top-right, bottom-right, bottom-left of the tight box round the
+    object's own lines, in pixels of the picture that came in. ``doubt``: why it is left to the
+    person to say; empty where the proposal is sure. ``view`` is None where no name fits."""
+
+    view: View | None
+    corners: Points
+    doubt: str = ""
+
+    @property
+    def sure(self) -> bool:
+        return self.view is not None and not self.doubt
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Split:
+    """``skew``: how the sheet lies. ``found``: sure ones first, each kind in reading order."""
+
+    skew: Skew
+    projection: Projection
+    found: tuple[FoundView, ...]
+
+    @property
+    def views(self) -> tuple[FoundView, ...]:
+        """Only what is sure."""
+        return tuple(v for v in self.found if v.sure)
+
+
+#: More things than this on a sheet are not views of one object.
+MOST_VIEWS = 24
+
+
+def split_views(
+    image: Image.Image, projection: Projection | None = None, skew_deg: float | None = None
+) -> Split:
+    """Propose the views on a sheet. ``skew_deg`` overrides how far it lies counter-clockwise."""
+    level = levelled(image, skew_deg)
+    read = readings(level)
+    strokes = strokes_of(read.ink)
+    boxes = agreed(read, strokes)[:MOST_VIEWS]
+    names, projection = named(boxes, projection)
+    boxes = reconciled(boxes, read.spots, names, strokes)
+    doubtful = doubts(boxes, names)
+    found = [
+        FoundView(names.get(i), _corners(level, box), doubtful.get(i, _unnamed(i, names)))
+        for i, box in enumerate(boxes)
+    ]
+    found.sort(key=lambda v: (not v.sure, list(View).index(v.view) if v.view else 9))
+    return Split(level.skew, projection, tuple(found))
+
+
+def _unnamed(number: int, names: dict[int, View]) -> str:
+    return "" if number in names else "it stands apart from the arrangement"
+
+
+def _corners(level: Level, box: Agreed) -> Points:
+    x0, y0, x1, y1 = box.box
+    return level.to_source(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
