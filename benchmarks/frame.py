@@ -3,6 +3,8 @@ of the same buffers into the same panes."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import moderngl
 import numpy as np
 
@@ -109,10 +111,8 @@ class Bare:
 def board_frame(rings: int, segments: int) -> tuple:
     """Canvas, scene maker, rects and the bare twin of one board."""
     doc, pyramids = three_drawings(2000, 2000)
-    named = tuple(
-        type(d)(d.view.value, d.name, d.view, d.source, d.placement) for d in doc.drawings
-    )
-    doc = with_mesh(type(doc)(doc.unit, doc.projection, doc.sources, named), ball(rings, segments))
+    named = tuple(type(d)(d.view.value, d.name, d.view, d.sheet, d.placement) for d in doc.drawings)
+    doc = with_mesh(replace(doc, drawings=named), ball(rings, segments))
     rects = Layout().rects(*SIZE)
     sight = Sight().fitted(document_box(doc), space_box(doc), rects)
     ctx = moderngl.create_standalone_context(backend="egl")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PIL import Image
 
@@ -9,6 +11,7 @@ from dimetron.document import edits
 from dimetron.document.model import Document, MeshObject, Source, new_id
 from dimetron.geometry.views import View
 from dimetron.imaging.pyramid import Pyramid, build
+from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.mesh import Mesh, from_faces
 
 
@@ -34,16 +37,16 @@ def pencil_noise(w: int, h: int, seed: int) -> np.ndarray:
     return pixels
 
 
-def three_drawings(w: int, h: int) -> tuple[Document, dict[str, Pyramid]]:
+def three_drawings(w: int, h: int) -> tuple[Document, dict[Recipe, Pyramid]]:
     """Front, right and top drawings of w x h pixels, about 240 mm wide."""
     doc, pyramids = Document(), {}
     for seed, view in enumerate((View.FRONT, View.RIGHT, View.TOP)):
         source = Source(new_id(), f"{view.value}.png", "png", (w, h), "0" * 64, b"x", 240 / w)
-        doc, _ = edits.with_drawing(doc, source, view)
-        pyramids[source.id] = build(Image.fromarray(pencil_noise(w, h, seed)))
+        doc, id_ = edits.with_drawing(doc, source, view)
+        pyramids[doc.recipe(doc.drawing(id_))] = build(Image.fromarray(pencil_noise(w, h, seed)))
     return doc, pyramids
 
 
 def with_mesh(doc: Document, mesh: Mesh) -> Document:
     item = MeshObject("ball", "ball", mesh)
-    return Document(doc.unit, doc.projection, doc.sources, doc.drawings, (item,))
+    return replace(doc, meshes=(item,))

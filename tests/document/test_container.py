@@ -165,7 +165,7 @@ def test_broken_projects_get_one_clear_sentence(
     ("change", "where"),
     [
         (lambda t: t["drawings"][0].update(view="sideways"), "drawings/0/view"),
-        (lambda t: t["drawings"][0].update(source="nobody"), "not listed"),
+        (lambda t: t["drawings"][0].update(sheet="nobody"), "not listed"),
         (lambda t: t["drawings"][0]["placement"].update(mm_per_px=0), "mm_per_px"),
         (lambda t: t["drawings"][0]["placement"].update(mm_per_px=1e-9), "size"),
         (lambda t: t["drawings"][0].update(id=t["drawings"][1]["id"]), "twice"),
@@ -306,3 +306,21 @@ def test_kill_at_any_moment_of_a_save_leaves_a_whole_file(tmp_path: Path) -> Non
         saver.stdout.close()
         assert target.read_bytes() in whole
         load(target)
+
+
+def test_a_project_of_format_1_opens_as_it_was(tmp_path: Path) -> None:
+    path = tmp_path / "old.dimetron"
+    now = sample()
+    save(now, path)
+    tree = to_json(now)
+    sources = {s["id"]: s["source"] for s in tree.pop("sheets")}
+    tree["version"] = 1
+    for drawing in tree["drawings"]:
+        drawing["source"] = sources[drawing.pop("sheet")]
+        for key in ("crop", "straightening", "tone", "placed", "named", "unsure"):
+            del drawing[key]
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    old = load(path).document
+    assert [d.placement for d in old.drawings] == [d.placement for d in now.drawings]
+    assert [old.size_px(d) for d in old.drawings] == [now.size_px(d) for d in now.drawings]
+    assert all(d.placed for d in old.drawings)

@@ -11,7 +11,8 @@ from PIL import Image
 from dimetron.imaging.frame import Flattening, sheet_frame
 from dimetron.imaging.prepare import preview, sheet_light
 from dimetron.imaging.pyramid import build
-from dimetron.imaging.tone import Tone, ToneError, toned
+from dimetron.imaging.tone import Tone, ToneError
+from dimetron.imaging.toning import toned
 
 PAPER, INK = (240, 228, 200), (60, 62, 70)
 

@@ -9,7 +9,8 @@ import pytest
 from PIL import Image
 
 from dimetron.imaging.errors import PictureError
-from dimetron.imaging.read import Page, decode, probe, read
+from dimetron.imaging.page import Page
+from dimetron.imaging.read import decode, probe, read
 
 SVG = (
     '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '

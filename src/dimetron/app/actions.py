@@ -102,7 +102,7 @@ def select_all(session: Session) -> None:
     item = session.chosen_mesh
     if item is None or session.kind is Kind.WHOLE:
         doc = session.document
-        session.choose((*(d.id for d in doc.drawings), *(m.id for m in doc.meshes)))
+        session.choose((*(d.id for d in doc.planes), *(m.id for m in doc.meshes)))
         return
     topology = item.mesh.topology
     count = {

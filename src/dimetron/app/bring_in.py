@@ -114,7 +114,7 @@ class Bringer(QObject):
         self._left -= 1
         if not self._stopped:
             doc, id_ = edits.with_drawing(self._session.committed, read.source, read.view)
-            self._pictures.give(read.source, read.pyramid)
+            self._pictures.give(doc.recipe(doc.drawing(id_)).raw, read.pyramid)
             self._session.commit(doc, f"Bring in {read.source.name}")
             self._session.choose((id_,))
         self._tell()

@@ -222,7 +222,7 @@ class DrawingCard(Card):
         drawing = self._drawing()
         if drawing is None:
             return
-        others = [d for d in self._session.document.drawings if d.id != self.id]
+        others = [d for d in self._session.document.planes if d.id != self.id]
         for other in others:
             self._menu.addAction(f"Scale of {other.name}").triggered.connect(
                 lambda _=False, other=other: self._match(other, None)
@@ -250,7 +250,7 @@ class DrawingCard(Card):
         size_px = doc.size_px(drawing)
         w, h = drawing.placement.size_mm(size_px)
         self.badge.setText(drawing.view.title)
-        if doc.source(drawing.source).data is None:
+        if doc.data(drawing) is None:
             self.size_words.setText("picture missing")
             self.size_words.setProperty("class", "small wrong")
         else:

@@ -1,7 +1,8 @@
-"""Decoded pictures by source id, made on a worker; the board waits without blocking."""
+"""Decoded and prepared pictures by their recipe, made on a worker; nothing waits for them."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -9,60 +10,103 @@ from PySide6.QtGui import QImage
 
 from dimetron.app.work import Worker
 from dimetron.document.model import Document, Source
+from dimetron.imaging.recipe import Recipe, frame_of
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
 
-
-def _decoded(source: Source) -> tuple[Pyramid, tuple[str, ...]]:
-    assert source.data is not None
-    from dimetron.imaging.pyramid import build
-    from dimetron.imaging.read import decode
-
-    picture = decode(source.data, source.name)
-    return build(picture.image), picture.notes
+#: Prepared pictures that nothing shows any more are kept for undo, up to so many.
+_SPARE = 16
 
 
 class Pictures(QObject):
-    ready = Signal(str)
+    """``pyramids`` holds the page of every sheet as it came, and every drawing as prepared."""
+
+    ready = Signal(object)  # Recipe
     noted = Signal(str)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         # One at a time: two large pictures at once would need twice the memory.
         self._worker = Worker(self, threads=1)
-        self.pyramids: dict[str, Pyramid] = {}
-        self._asked: set[str] = set()
+        self.pyramids: dict[Recipe, Pyramid] = {}
+        self._asked: set[Recipe] = set()
+        self._wanted: frozenset[Recipe] = frozenset()
+        #: Pages as they came, for the worker, which makes one picture after the other.
+        self._pages: dict[Recipe, Pyramid] = {}
 
     def follow(self, doc: Document) -> None:
-        """Begin to decode what is new in the document."""
-        for source in doc.sources:
-            if source.data is not None and source.id not in self._asked:
-                self._ask(source)
+        """Begin to make what is new in the document; forget what has long left it."""
+        pages = [doc.recipe(sheet).raw for sheet in doc.sheets]
+        drawings = [doc.recipe(drawing) for drawing in doc.drawings]
+        self._wanted = frozenset((*pages, *drawings))
+        for recipe in (*pages, *drawings):
+            source = doc.source(recipe.source)
+            if source.data is not None and recipe not in self._asked:
+                self._ask(recipe, source)
+        spare = [recipe for recipe in self.pyramids if recipe not in self._wanted]
+        for recipe in spare[: max(0, len(spare) - _SPARE)]:
+            self._forget(recipe)
 
-    def give(self, source: Source, pyramid: Pyramid) -> None:
-        """Take over a picture that was decoded while it was brought in."""
-        self._asked.add(source.id)
-        self.pyramids[source.id] = pyramid
-        self.ready.emit(source.id)
+    def _forget(self, recipe: Recipe) -> None:
+        self.pyramids.pop(recipe, None)
+        self._pages.pop(recipe, None)
+        self._asked.discard(recipe)
 
-    def _ask(self, source: Source) -> None:
-        self._asked.add(source.id)
+    def give(self, recipe: Recipe, pyramid: Pyramid) -> None:
+        """Take over a page that was decoded while it was brought in."""
+        self._asked.add(recipe)
+        self._pages[recipe] = pyramid
+        self.pyramids[recipe] = pyramid
+        self.ready.emit(recipe)
 
-        def done(answer: tuple[Pyramid, tuple[str, ...]]) -> None:
-            self.pyramids[source.id] = answer[0]
+    def _ask(self, recipe: Recipe, source: Source) -> None:
+        self._asked.add(recipe)
+
+        def done(answer: tuple[Pyramid, tuple[str, ...]] | None) -> None:
+            if answer is None:
+                self._asked.discard(recipe)
+                return
+            self.pyramids[recipe] = answer[0]
             for note in answer[1]:
                 self.noted.emit(f"{source.name}: {note}.")
-            self.ready.emit(source.id)
+            self.ready.emit(recipe)
 
         def failed(error: Exception) -> None:
             self.noted.emit(str(error) or f"{source.name} cannot be shown.")
 
-        self._worker.run(lambda: _decoded(source), done, failed)
+        self._worker.run(partial(self._make, recipe, source), done, failed)
+
+    def _make(self, recipe: Recipe, source: Source) -> tuple[Pyramid, tuple[str, ...]] | None:
+        """On the worker: the picture and what was odd about its file; None if it is stale."""
+        from dimetron.imaging.pyramid import build
+
+        if recipe not in self._wanted:
+            return None
+        page, notes = self._page(recipe.raw, source)
+        if recipe.plain:
+            return page, notes
+        from dimetron.imaging.prepare import prepared
+
+        picture = prepared(page.levels[0], frame_of(recipe), recipe.tone)
+        return (page if picture is page.levels[0] else build(picture)), ()
+
+    def _page(self, raw: Recipe, source: Source) -> tuple[Pyramid, tuple[str, ...]]:
+        known = self._pages.get(raw)
+        if known is not None:
+            return known, ()
+        from dimetron.imaging.pyramid import build
+        from dimetron.imaging.read import decode
+
+        assert source.data is not None
+        picture = decode(source.data, source.name, raw.page)
+        page = self._pages[raw] = build(picture.image)
+        return page, picture.notes
 
     def forget_all(self) -> None:
         """When another project is opened; ids are never reused, so late answers do no harm."""
         self.pyramids.clear()
+        self._pages.clear()
         self._asked.clear()
 
     @property

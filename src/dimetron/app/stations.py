@@ -12,17 +12,17 @@ def counted(number: int, one: str, many: str) -> str:
 
 def place_state(session: Session) -> str:
     doc = session.document
-    if not doc.drawings:
+    if not doc.planes:
         return "no drawings yet"
-    views = list(dict.fromkeys(d.view.title for d in doc.drawings))
-    return f"{counted(len(doc.drawings), 'drawing', 'drawings')}: {', '.join(views)}"
+    views = list(dict.fromkeys(d.view.title for d in doc.planes))
+    return f"{counted(len(doc.planes), 'drawing', 'drawings')}: {', '.join(views)}"
 
 
 def place_to_do(session: Session) -> str:
     doc = session.document
-    if not doc.drawings:
+    if not doc.planes:
         return "Bring in a drawing to begin."
-    if len(doc.drawings) == 1:
+    if len(doc.planes) == 1:
         return "Bring in the other views, each onto its pane."
     return ""
 

@@ -12,6 +12,7 @@ from dimetron.app.pictures import Pictures, thumbnail
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
 from dimetron.document.model import Drawing, MeshObject
+from dimetron.imaging.recipe import Recipe
 
 WIDTH = 226
 _THUMB_W, _THUMB_H = 50, 44
@@ -78,19 +79,20 @@ class Tray(QWidget):
         card = kind(self._session, item.id)
         card.clicked.connect(self._clicked)
         self.cards[item.id] = card
-        if isinstance(item, Drawing):
-            self._show_thumb(item)
         return card
 
     def _write(self, card: DrawingCard | MeshCard, item: Drawing | MeshObject) -> None:
         chosen = item.id in self._session.chosen
         unfolded = chosen and len(self._session.chosen) == 1
-        key = (item, chosen, unfolded, self._session.document.unit)
+        doc = self._session.document
+        recipe = doc.recipe(item) if isinstance(item, Drawing) else None
+        key = (item, chosen, unfolded, doc.unit, recipe)
         if self._shown.get(item.id) == key:
             return
         self._shown[item.id] = key
         if isinstance(card, DrawingCard):
             assert isinstance(item, Drawing)
+            self._show_thumb(item)
             card.refresh(item, chosen, unfolded, self._theme)
         else:
             assert isinstance(item, MeshObject)
@@ -105,14 +107,15 @@ class Tray(QWidget):
         else:
             self._session.choose((id_,))
 
-    def _thumb_ready(self, source: str) -> None:
-        for drawing in self._session.document.drawings:
-            if drawing.source == source:
+    def _thumb_ready(self, recipe: Recipe) -> None:
+        doc = self._session.document
+        for drawing in doc.drawings:
+            if doc.recipe(drawing) == recipe:
                 self._show_thumb(drawing)
 
     def _show_thumb(self, drawing: Drawing) -> None:
         card = self.cards.get(drawing.id)
-        pyramid = self._pictures.pyramids.get(drawing.source)
+        pyramid = self._pictures.pyramids.get(self._session.document.recipe(drawing))
         if isinstance(card, DrawingCard) and pyramid is not None:
             image = thumbnail(pyramid).scaled(
                 _THUMB_W * 2,

@@ -233,7 +233,7 @@ class Window(QMainWindow):
         self.board.fit_all()
 
     def _on_looked(self) -> None:
-        self.furniture.refresh(self.session.document.empty)
+        self.furniture.refresh(self.session.document.board_empty)
         self._show_title_block()
 
     def _on_application_state(self, state: Qt.ApplicationState) -> None:
@@ -253,7 +253,7 @@ class Window(QMainWindow):
         self.finder_button.setToolTip(
             with_shortcut("List and run any command", self.commands["find"].action)
         )
-        self.furniture.refresh(self.session.document.empty and not self.bringer.active)
+        self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
         self._refresh_tool()
         self._show_title_block()
 
@@ -428,7 +428,7 @@ class Window(QMainWindow):
 
     def _after_resize(self) -> None:
         self.board.fit_if_waiting()
-        self.furniture.refresh(self.session.document.empty and not self.bringer.active)
+        self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """With no field in hand, keys belong to the board."""

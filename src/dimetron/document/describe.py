@@ -16,7 +16,8 @@ def described(doc: Document) -> dict[str, Any]:
             {
                 "name": d.name,
                 "view": d.view.value,
-                "picture": doc.source(d.source).name,
+                "picture": doc.sheet(d.sheet).name,
+                "placed": d.placed,
                 "size_px": list(doc.size_px(d)),
                 "size_mm": [round(s, 4) for s in d.placement.size_mm(doc.size_px(d))],
                 "mm_per_px": d.placement.mm_per_px,

@@ -11,6 +11,7 @@ from dimetron.document.model import (
     Document,
     Drawing,
     MeshObject,
+    Sheet,
     Source,
     new_id,
     with_item,
@@ -18,6 +19,7 @@ from dimetron.document.model import (
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
+from dimetron.imaging.page import FIRST, Page
 from dimetron.mesh.mesh import Floats, Mesh
 
 #: A picture without a resolution is first shown this wide, until its size is known.
@@ -31,15 +33,35 @@ def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, s
     width of 200 mm; it stands centred on the ground (centred on the origin in top and bottom).
     """
     scale = _first_scale(doc, source)
-    w, h = source.size_px
-    upright = view.axes[1] == 2
-    anchor_px = (w / 2, float(h) if upright else h / 2)
-    standing = Placement(scale, anchor_px, (0.0, 0.0))
-    standing = replace(standing, stand_off_mm=_first_stand_off(doc, standing, source, view))
-    name = _free_name(doc, source.name.rpartition(".")[0] or source.name)
-    drawing = Drawing(new_id(), name, view, source.id, standing)
-    after = replace(doc, sources=(*doc.sources, source), drawings=(*doc.drawings, drawing))
-    return after, drawing.id
+    name = free_name(doc, source.name.rpartition(".")[0] or source.name)
+    with_it, sheet = with_sheet(doc, source)
+    standing = first_placement(doc, source.size_px, view, scale)
+    drawing = Drawing(new_id(), name, view, sheet, standing)
+    return replace(with_it, drawings=(*doc.drawings, drawing)), drawing.id
+
+
+def with_sheet(
+    doc: Document, source: Source, page: Page = FIRST, size_px: tuple[int, int] | None = None
+) -> tuple[Document, str]:
+    """Add a sheet of a source (which is added if it is new); returns the document and its id.
+
+    ``size_px`` of its page, if that is not the source's first.
+    """
+    name = free_sheet_name(doc, source.name)
+    sheet = Sheet(new_id(), name, source.id, size_px or source.size_px, page, source.mm_per_px)
+    known = any(s.id == source.id for s in doc.sources)
+    sources = doc.sources if known else (*doc.sources, source)
+    return replace(doc, sources=sources, sheets=(*doc.sheets, sheet)), sheet.id
+
+
+def first_placement(
+    doc: Document, size_px: tuple[int, int], view: View, mm_per_px: float
+) -> Placement:
+    """Centred on the ground (on the origin in top and bottom), behind everything there is."""
+    w, h = size_px
+    anchor_px = (w / 2, float(h) if view.axes[1] == 2 else h / 2)
+    standing = Placement(mm_per_px, anchor_px, (0.0, 0.0))
+    return replace(standing, stand_off_mm=_first_stand_off(doc, standing, size_px, view))
 
 
 def _first_scale(doc: Document, source: Source) -> float:
@@ -50,10 +72,12 @@ def _first_scale(doc: Document, source: Source) -> float:
     return FIRST_WIDTH_MM / source.size_px[0]
 
 
-def _first_stand_off(doc: Document, placed: Placement, source: Source, view: View) -> float:
+def _first_stand_off(
+    doc: Document, placed: Placement, size_px: tuple[int, int], view: View
+) -> float:
     """Behind everything there is along the line of sight; half the picture's size if unknown."""
     behind = _behind(doc, view)
-    return behind if behind > 0 else _rounded_up(max(placed.size_mm(source.size_px)) / 2)
+    return behind if behind > 0 else _rounded_up(max(placed.size_mm(size_px)) / 2)
 
 
 def _behind(doc: Document, view: View) -> float:
@@ -72,15 +96,23 @@ def _rounded_up(mm: float) -> float:
 
 def standing_off(doc: Document) -> Document:
     """Every drawing just behind the bounds of what all of them and the meshes show."""
-    for drawing in doc.drawings:
+    for drawing in doc.planes:
         behind = _behind(doc, drawing.view)
         if behind > 0:
             doc = with_placement(doc, drawing.id, replace(drawing.placement, stand_off_mm=behind))
     return doc
 
 
-def _free_name(doc: Document, wanted: str) -> str:
-    taken = {d.name for d in doc.drawings} | {m.name for m in doc.meshes}
+def free_name(doc: Document, wanted: str) -> str:
+    """The wanted name, with a number if a drawing or mesh has it already."""
+    return _numbered(wanted, {d.name for d in doc.drawings} | {m.name for m in doc.meshes})
+
+
+def free_sheet_name(doc: Document, wanted: str) -> str:
+    return _numbered(wanted, {s.name for s in doc.sheets})
+
+
+def _numbered(wanted: str, taken: set[str]) -> str:
     name, number = wanted, 2
     while name in taken:
         name, number = f"{wanted} {number}", number + 1
@@ -88,13 +120,27 @@ def _free_name(doc: Document, wanted: str) -> str:
 
 
 def without_item(doc: Document, id_: str) -> Document:
-    """Remove a drawing or a mesh; a source that nothing uses any more goes with it."""
-    drawings = tuple(d for d in doc.drawings if d.id != id_)
-    used = {d.source for d in drawings}
+    """Remove a drawing or a mesh. A sheet to which nothing was done goes with its last drawing
+    if that was all of it."""
+    gone = next((d for d in doc.drawings if d.id == id_), None)
+    after = replace(
+        doc,
+        drawings=tuple(d for d in doc.drawings if d.id != id_),
+        meshes=tuple(m for m in doc.meshes if m.id != id_),
+    )
+    if gone is None or gone.crop is not None or after.cut_from(gone.sheet):
+        return after
+    return without_sheet(after, gone.sheet) if doc.sheet(gone.sheet).fresh else after
+
+
+def without_sheet(doc: Document, id_: str) -> Document:
+    """Remove a sheet, the drawings cut from it, and its source if no other sheet needs it."""
+    sheets = tuple(s for s in doc.sheets if s.id != id_)
+    used = {s.source for s in sheets}
     return replace(
         doc,
-        drawings=drawings,
-        meshes=tuple(m for m in doc.meshes if m.id != id_),
+        sheets=sheets,
+        drawings=tuple(d for d in doc.drawings if d.sheet != id_),
         sources=tuple(s for s in doc.sources if s.id in used),
     )
 
@@ -183,7 +229,7 @@ def put_point(doc: Document, id_: str, px: ArrayLike, onto: str) -> Document:
 
 
 def with_mesh(doc: Document, mesh: Mesh, name: str) -> tuple[Document, str]:
-    item = MeshObject(new_id(), _free_name(doc, name), mesh)
+    item = MeshObject(new_id(), free_name(doc, name), mesh)
     return replace(doc, meshes=(*doc.meshes, item)), item.id
 
 
@@ -197,7 +243,7 @@ def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
         if len(item.mesh.positions) and (item.shown or not shown_only):
             lows = np.minimum(lows, item.mesh.bounds[0])
             highs = np.maximum(highs, item.mesh.bounds[1])
-    for drawing in doc.drawings:
+    for drawing in doc.planes:
         if drawing.shown or not shown_only:
             corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
             for axis in drawing.view.axes:

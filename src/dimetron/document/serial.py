@@ -8,13 +8,16 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
+from dimetron.document import prepared
 from dimetron.document.model import Document, Drawing, MeshObject, Source
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Projection, View
+from dimetron.imaging.frame import FrameError
+from dimetron.imaging.tone import ToneError
 from dimetron.mesh.mesh import Mesh
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 
 
 class ProjectError(ValueError):
@@ -55,6 +58,7 @@ def to_json(doc: Document) -> dict[str, Any]:
             }
             for s in doc.sources
         ],
+        "sheets": [prepared.sheet_json(s) for s in doc.sheets],
         "drawings": [_drawing_json(d) for d in doc.drawings],
         "meshes": [
             {"id": m.id, "name": m.name, "file": mesh_file(m), "shown": m.shown, "held": m.held}
@@ -69,7 +73,13 @@ def _drawing_json(drawing: Drawing) -> dict[str, Any]:
         "id": drawing.id,
         "name": drawing.name,
         "view": drawing.view.value,
-        "source": drawing.source,
+        "sheet": drawing.sheet,
+        "crop": prepared.crop_json(drawing.crop),
+        "straightening": prepared.straightening_json(drawing.straightening),
+        "tone": None if drawing.tone is None else prepared.tone_json(drawing.tone),
+        "placed": drawing.placed,
+        "named": drawing.named,
+        "unsure": drawing.unsure,
         "placement": {
             "mm_per_px": p.mm_per_px,
             "stretch": p.stretch,
@@ -102,6 +112,7 @@ def parsed(data: bytes, name: str) -> dict[str, Any]:
             f"{name} was written by a newer Dimetron (format {version}; this one reads up to "
             f"{FORMAT_VERSION}). Update Dimetron to open it."
         )
+    tree = prepared.upgraded(tree)
     _check(tree, name)
     return tree
 
@@ -115,14 +126,18 @@ def _check(tree: dict[str, Any], name: str) -> None:
         raise ProjectError(
             f"{name} is damaged: project.json is wrong at {where}. Open an older copy."
         )
-    known = {s["id"] for s in tree["sources"]}
-    ids = [item["id"] for kind in ("sources", "drawings", "meshes") for item in tree[kind]]
+    sources = {s["id"] for s in tree["sources"]}
+    sheets = {s["id"] for s in tree["sheets"]}
+    kinds = ("sources", "sheets", "drawings", "meshes")
+    ids = [item["id"] for kind in kinds for item in tree[kind]]
     if len(set(ids)) != len(ids):
         raise ProjectError(f"{name} is damaged: an id stands twice in it. Open an older copy.")
-    for drawing in tree["drawings"]:
-        if drawing["source"] not in known:
+    wanted = [(s["name"], s["source"], sources) for s in tree["sheets"]]
+    wanted += [(d["name"], d["sheet"], sheets) for d in tree["drawings"]]
+    for item, of, known in wanted:
+        if of not in known:
             raise ProjectError(
-                f"{name} is damaged: “{drawing['name']}” names a picture that is not listed. "
+                f"{name} is damaged: “{item}” names a picture that is not listed. "
                 "Open an older copy."
             )
 
@@ -136,8 +151,10 @@ def from_json(
     Raises ProjectError for a placement without meaning.
     """
     try:
+        sheets = tuple(prepared.sheet(s) for s in tree["sheets"])
         drawings = tuple(_drawing(d) for d in tree["drawings"])
-    except PlacementError as error:
+        prepared.check_frames(sheets, drawings)
+    except (PlacementError, FrameError, ToneError) as error:
         raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
     return Document(
         unit=Unit(tree["unit"]),
@@ -154,6 +171,7 @@ def from_json(
             )
             for s in tree["sources"]
         ),
+        sheets=sheets,
         drawings=drawings,
         meshes=tuple(
             MeshObject(m["id"], m["name"], meshes[m["id"]], m["shown"], m["held"])
@@ -169,7 +187,7 @@ def _drawing(tree: dict[str, Any]) -> Drawing:
         tree["id"],
         tree["name"],
         View(tree["view"]),
-        tree["source"],
+        tree["sheet"],
         Placement(
             mm_per_px=float(p["mm_per_px"]),
             anchor_px=(float(p["anchor_px"][0]), float(p["anchor_px"][1])),
@@ -179,8 +197,14 @@ def _drawing(tree: dict[str, Any]) -> Drawing:
             stand_off_mm=float(p["stand_off_mm"]),
             stretch=float(p["stretch"]),
         ),
-        tree["shown"],
-        tree["held"],
-        float(tree["fade"]),
-        tree.get("aspect_locked", True),
+        crop=prepared.crop(tree["crop"]),
+        straightening=prepared.straightening(tree["straightening"]),
+        tone=None if tree["tone"] is None else prepared.tone(tree["tone"]),
+        placed=tree["placed"],
+        named=tree["named"],
+        unsure=tree.get("unsure", ""),
+        shown=tree["shown"],
+        held=tree["held"],
+        fade=float(tree["fade"]),
+        aspect_locked=tree.get("aspect_locked", True),
     )

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.document.model import Document
+from dimetron.document.pictures import picture_of
 from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
-from dimetron.imaging.read import Pixels, decode
+from dimetron.imaging.prepare import pixels_of
+from dimetron.imaging.read import Pixels
 from dimetron.mesh.mesh import Floats, Mesh
 
 #: Export units to millimetres.
@@ -79,14 +81,14 @@ def _turned(points: Floats, unit: str, up: str) -> Floats:
 
 def _planes(doc: Document, unit: str, up: str) -> tuple[TexturedPlane, ...]:
     planes = []
-    for drawing in doc.drawings:
-        source = doc.source(drawing.source)
-        if source.data is None:
-            continue
+    for drawing in doc.planes:
         try:
-            pixels = decode(source.data, source.name).pixels
+            picture = picture_of(doc, drawing)
         except PictureError as error:
             raise ExportError(str(error)) from error
-        corners = drawing.placement.world_corners(drawing.view, source.size_px)
+        if picture is None:
+            continue
+        pixels = pixels_of(picture)
+        corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
         planes.append(TexturedPlane(drawing.name, _turned(corners, unit, up), pixels, drawing.fade))
     return tuple(planes)

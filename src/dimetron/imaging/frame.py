@@ -62,7 +62,10 @@ class Straightening:
 
     @property
     def plain(self) -> bool:
-        return self == Straightening()
+        return self == LEVEL
+
+
+LEVEL = Straightening()
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,8 +75,11 @@ class Flattening:
 
     bulge: float = 0.0
     known: Rectangle | Circle | None = None
-    straightening: Straightening = Straightening()
+    straightening: Straightening = LEVEL
     scale: float = 1.0
+
+
+UNTOUCHED = Flattening()
 
 
 @dataclass(frozen=True, slots=True)

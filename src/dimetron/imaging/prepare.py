@@ -9,7 +9,8 @@ from PIL import Image
 from dimetron.imaging.frame import Frame, Matrix, Points, bulged, projected
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.read import Pixels
-from dimetron.imaging.tone import Plane, Tone, light_of, toned
+from dimetron.imaging.tone import Tone
+from dimetron.imaging.toning import Plane, light_of, toned
 
 #: Rows made at a time, so that memory stays small and a worker can be stopped in between.
 _BAND = 1024
@@ -29,8 +30,8 @@ def cut_out(image: Image.Image, frame: Frame) -> Pixels:
     if frame.whole_pixels:
         left, top = (-round(v) for v in frame.matrix[:2, 2])
         if left >= 0 and top >= 0 and left + w <= image.width and top + h <= image.height:
-            return _array(image.crop((left, top, left + w, top + h)))
-    source = _array(image)
+            return pixels_of(image.crop((left, top, left + w, top + h)))
+    source = pixels_of(image)
     out = np.empty((h, w, source.shape[2]), np.uint8)
     to_source = np.linalg.inv(frame.matrix)
     for row in range(0, h, _BAND):
@@ -133,16 +134,16 @@ def _needed(
     """Only the part of a level that is seen, and the map into it."""
     image = pyramid.levels[level]
     if frame.bulge != 0:
-        return _array(image), to_source
+        return pixels_of(image), to_source
     w, h = size
     corners: Points = projected(to_source, np.array([[0, 0], [w, 0], [w, h], [0, h]])) / shrunk
     if not np.isfinite(corners).all():
-        return _array(image), to_source
+        return pixels_of(image), to_source
     low = np.clip(np.floor(corners.min(axis=0)) - 2, 0, None).astype(int)
     high = np.minimum(np.ceil(corners.max(axis=0)) + 2, image.size).astype(int)
     if (high - low).min() < 2:
         low, high = np.zeros(2, int), np.array(image.size)
-    part = _array(image.crop((int(low[0]), int(low[1]), int(high[0]), int(high[1]))))
+    part = pixels_of(image.crop((int(low[0]), int(low[1]), int(high[0]), int(high[1]))))
     shift = np.array([[1, 0, -low[0] * shrunk], [0, 1, -low[1] * shrunk], [0, 0, 1.0]])
     return part, shift @ to_source
 
@@ -156,10 +157,12 @@ def sheet_light(pyramid: Pyramid, frame: Frame, side_px: int = 240) -> Plane:
     return light_of(small[..., :3] if small.shape[2] >= 3 else small)
 
 
-def _array(image: Image.Image) -> Pixels:
+def pixels_of(image: Image.Image) -> Pixels:
+    """(h, w, c) pixels of an L, RGB or RGBA image."""
     pixels = np.asarray(image)
     return pixels[..., None] if pixels.ndim == 2 else pixels
 
 
 def image_of(pixels: Pixels) -> Image.Image:
+    """An L, RGB or RGBA image of (h, w, c) pixels."""
     return Image.fromarray(pixels[..., 0] if pixels.shape[2] == 1 else np.ascontiguousarray(pixels))

@@ -19,6 +19,7 @@ from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from dimetron.imaging import pdf, svg
 from dimetron.imaging.errors import PictureError
+from dimetron.imaging.page import FIRST, Page
 
 Pixels = NDArray[np.uint8]
 
@@ -82,17 +83,6 @@ class Picture:
     @property
     def size_px(self) -> tuple[int, int]:
         return self.image.size
-
-
-@dataclass(frozen=True, slots=True)
-class Page:
-    """Which page of a file, from 0, and the resolution a PDF or SVG is drawn at (None: usual)."""
-
-    number: int = 0
-    dpi: float | None = None
-
-
-FIRST = Page()
 
 
 def probe(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:

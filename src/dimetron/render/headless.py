@@ -11,11 +11,12 @@ import moderngl
 from PIL import Image
 
 from dimetron.document.model import Document
+from dimetron.document.pictures import picture_of
 from dimetron.geometry.camera import OrbitCamera
 from dimetron.geometry.views import View
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.pyramid import Pyramid, build
-from dimetron.imaging.read import decode
+from dimetron.imaging.recipe import Recipe
 from dimetron.render.palette import DAY, Palette
 from dimetron.render.renderer import Renderer
 from dimetron.render.scene import (
@@ -72,15 +73,16 @@ def read_picture(target: moderngl.Framebuffer) -> Image.Image:
     return picture.transpose(Image.Transpose.FLIP_TOP_BOTTOM)
 
 
-def pyramids_of(doc: Document) -> dict[str, Pyramid]:
-    """All pictures decoded; those that cannot be are left out."""
-    found = {}
-    for source in doc.sources:
-        if source.data is not None:
-            try:
-                found[source.id] = build(decode(source.data, source.name).image)
-            except PictureError:
-                continue
+def pyramids_of(doc: Document) -> dict[Recipe, Pyramid]:
+    """The pictures of all image planes; those that cannot be decoded are left out."""
+    found: dict[Recipe, Pyramid] = {}
+    for drawing in doc.planes:
+        try:
+            picture = picture_of(doc, drawing)
+        except PictureError:
+            continue
+        if picture is not None:
+            found[doc.recipe(drawing)] = build(picture)
     return found
 
 
@@ -88,7 +90,7 @@ def scene_of(
     doc: Document,
     view: View | None,
     size: tuple[int, int],
-    pyramids: Mapping[str, Pyramid],
+    pyramids: Mapping[Recipe, Pyramid],
     shading: Shading = Shading.SEE_THROUGH,
     palette: Palette = DAY,
 ) -> PaneScene:

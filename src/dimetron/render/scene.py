@@ -20,6 +20,7 @@ from dimetron.render.palette import DAY, Palette
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
+    from dimetron.imaging.recipe import Recipe
 
 
 class Shading(enum.Enum):
@@ -78,7 +79,7 @@ def pane_scene(
     doc: Document,
     camera: Camera,
     shading: Shading,
-    pyramids: Mapping[str, Pyramid],
+    pyramids: Mapping[Recipe, Pyramid],
     picked: Picked | None = None,
     **look: object,
 ) -> PaneScene:
@@ -90,12 +91,12 @@ def pane_scene(
             d.id,
             d.placement.world_corners(d.view, doc.size_px(d)),
             doc.size_px(d),
-            pyramids.get(d.source),
+            pyramids.get(doc.recipe(d)),
             d.fade,
             d.id in picked.items,
-            doc.source(d.source).data is None,
+            doc.data(d) is None,
         )
-        for d in doc.drawings
+        for d in doc.planes
         if d.shown and view in (None, d.view)
     )
     meshes = tuple(
@@ -152,7 +153,7 @@ def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) ->
 def space_box(doc: Document) -> Floats | None:
     """World bounds of what is shown with drawings where they stand, for fitting the 3D pane."""
     parts = [m.mesh.bounds for m in doc.meshes if m.shown]
-    parts += [d.placement.world_corners(d.view, doc.size_px(d)) for d in doc.drawings if d.shown]
+    parts += [d.placement.world_corners(d.view, doc.size_px(d)) for d in doc.planes if d.shown]
     if not parts:
         return None
     points = np.concatenate(parts)

@@ -143,14 +143,14 @@ class Board(QOpenGLWidget):
         flat = slot != SPACE
         view = camera.view if isinstance(camera, OrthoCamera) else None
         # Only what this pane shows: other panes' drawings do not redraw it.
-        drawings = tuple(d for d in doc.drawings if not flat or d.view is view)
-        known = tuple(
-            d.source in self._pictures.pyramids for d in doc.drawings if not flat or d.view is view
-        )
+        drawings = tuple(d for d in doc.planes if not flat or d.view is view)
+        recipes = tuple(doc.recipe(d) for d in drawings)
+        known = tuple(recipe in self._pictures.pyramids for recipe in recipes)
         return (
             camera,
             self.sight.shading[slot],
             drawings,
+            recipes,
             known,
             doc.meshes,
             self._session.picked if self._session.chosen else None,
@@ -161,7 +161,7 @@ class Board(QOpenGLWidget):
         )
 
     def _on_changed(self) -> None:
-        if self._fit_pending and not self._session.document.empty:
+        if self._fit_pending and not self._session.document.board_empty:
             self.fit_all()
         if self.canvas is not None and self.isValid():
             self.makeCurrent()
@@ -230,7 +230,7 @@ class Board(QOpenGLWidget):
             w, d, h = (float(n) for n in box[1] - box[0])
             self.layout_ = self.layout_.proportioned((w, d, h))
         self._fit(box, space_box(doc))
-        self._fit_pending = doc.empty
+        self._fit_pending = doc.board_empty
 
     @property
     def pointed_slot(self) -> str | None:
@@ -247,10 +247,10 @@ class Board(QOpenGLWidget):
         doc = self._session.document
         kept = replace(
             doc,
-            drawings=tuple(d for d in doc.drawings if d.id in self._session.chosen),
+            drawings=tuple(d for d in doc.planes if d.id in self._session.chosen),
             meshes=tuple(m for m in doc.meshes if m.id in self._session.chosen),
         )
-        if kept.empty:
+        if kept.board_empty:
             self.fit_all()
         else:
             self._fit(bounds(kept), space_box(kept))

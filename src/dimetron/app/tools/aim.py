@@ -19,7 +19,7 @@ from dimetron.render.scene import Shading
 def drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
     """The topmost shown drawing under the pointer that is not held."""
     hits = []
-    for order, drawing in enumerate(doc.drawings):
+    for order, drawing in enumerate(doc.planes):
         if not drawing.shown or drawing.held or event.view not in (None, drawing.view):
             continue
         depth = _depth_on_plane(doc, drawing, event)

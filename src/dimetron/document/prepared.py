@@ -1,0 +1,158 @@
+"""What is done to sheets and drawings, as plain JSON and back; and projects of format 1."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any
+
+from dimetron.document.model import Drawing, Sheet
+from dimetron.imaging.frame import (
+    Circle,
+    Crop,
+    Flattening,
+    Rectangle,
+    Straightening,
+    drawing_frame,
+    sheet_frame,
+)
+from dimetron.imaging.page import Page
+from dimetron.imaging.tone import Tone
+
+Json = dict[str, Any]
+
+
+def sheet_json(sheet: Sheet) -> Json:
+    flat = sheet.flattening
+    return {
+        "id": sheet.id,
+        "name": sheet.name,
+        "source": sheet.source,
+        "size_px": list(sheet.size_px),
+        "page": sheet.page.number,
+        "drawn_at_dpi": sheet.page.dpi,
+        "mm_per_px": sheet.mm_per_px,
+        "flattening": {
+            "bulge": flat.bulge,
+            "known": _known_json(flat.known),
+            "straightening": straightening_json(flat.straightening),
+            "scale": flat.scale,
+        },
+        "tone": tone_json(sheet.tone),
+    }
+
+
+def _known_json(known: Rectangle | Circle | None) -> Json | None:
+    if isinstance(known, Rectangle):
+        return {
+            "kind": "rectangle",
+            "corners_px": [list(c) for c in known.corners],
+            "sides": list(known.sides),
+            "measured": known.measured,
+        }
+    if isinstance(known, Circle):
+        return {
+            "kind": "circle",
+            "rim_px": [list(p) for p in known.rim],
+            "centre_px": list(known.centre),
+            "diameter_mm": known.diameter_mm,
+        }
+    return None
+
+
+def straightening_json(how: Straightening) -> Json:
+    return asdict(how)
+
+
+def crop_json(crop: Crop | None) -> list[float] | None:
+    return None if crop is None else [crop.left, crop.top, crop.width, crop.height]
+
+
+def tone_json(tone: Tone) -> Json:
+    return {key: list(v) if isinstance(v, tuple) else v for key, v in asdict(tone).items()}
+
+
+def sheet(tree: Json) -> Sheet:
+    """Raises FrameError or ToneError for values without meaning."""
+    flat = tree["flattening"]
+    dpi, scale = tree["drawn_at_dpi"], tree["mm_per_px"]
+    return Sheet(
+        tree["id"],
+        tree["name"],
+        tree["source"],
+        (tree["size_px"][0], tree["size_px"][1]),
+        Page(tree["page"], None if dpi is None else float(dpi)),
+        None if scale is None else float(scale),
+        Flattening(
+            float(flat["bulge"]),
+            _known(flat["known"]),
+            straightening(flat["straightening"]),
+            float(flat["scale"]),
+        ),
+        tone(tree["tone"]),
+    )
+
+
+def _known(tree: Json | None) -> Rectangle | Circle | None:
+    if tree is None:
+        return None
+    if tree["kind"] == "circle":
+        rim = tuple(_pair(p) for p in tree["rim_px"])
+        return Circle(rim, _pair(tree["centre_px"]), float(tree["diameter_mm"]))
+    a, b, c, d = (_pair(p) for p in tree["corners_px"])
+    return Rectangle((a, b, c, d), _pair(tree["sides"]), tree["measured"])
+
+
+def _pair(values: Sequence[float]) -> tuple[float, float]:
+    return float(values[0]), float(values[1])
+
+
+def straightening(tree: Json) -> Straightening:
+    return Straightening(tree["turns"], float(tree["angle_deg"]), tree["mirrored"])
+
+
+def crop(values: Sequence[float] | None) -> Crop | None:
+    return None if values is None else Crop(*(float(v) for v in values))
+
+
+def tone(tree: Json) -> Tone:
+    fixed: Json = {key: tuple(v) if isinstance(v, list) else v for key, v in tree.items()}
+    return Tone(**fixed)
+
+
+def check_frames(sheets: Sequence[Sheet], drawings: Sequence[Drawing]) -> None:
+    """Raises FrameError if a sheet cannot be flattened or a drawing cut as the file says."""
+    frames = {s.id: sheet_frame(s.size_px, s.flattening) for s in sheets}
+    for drawing in drawings:
+        drawing_frame(frames[drawing.sheet], drawing.crop, drawing.straightening)
+
+
+def upgraded(tree: Json) -> Json:
+    """A project of format 1, in which each picture was one drawing, as one of format 2."""
+    if tree.get("version") != 1 or not isinstance(tree.get("sources"), list):
+        return tree
+    sheets = [
+        {
+            **sheet_json(Sheet(f"{source.get('id')}-1", "", "", (1, 1))),
+            "name": source.get("name"),
+            "source": source.get("id"),
+            "size_px": source.get("size_px"),
+            "mm_per_px": source.get("mm_per_px"),
+        }
+        for source in tree["sources"]
+        if isinstance(source, dict)
+    ]
+    cut = {
+        "crop": None,
+        "straightening": straightening_json(Straightening()),
+        "tone": None,
+        "placed": True,
+        "named": True,
+    }
+    old = tree.get("drawings")
+    drawings = [
+        {**{k: v for k, v in d.items() if k != "source"}, "sheet": f"{d.get('source')}-1", **cut}
+        for d in (old if isinstance(old, list) else [])
+        if isinstance(d, dict)
+    ]
+    return {**tree, "version": 2, "sheets": sheets, "drawings": drawings}

@@ -1,0 +1,278 @@
+"""Edits of the Prepare station: what is done to sheets, and the drawings cut from them.
+
+All are pure functions ``document -> document``. A placed drawing stays where it is in space: when
+its crop changes every point of the picture does, when its sheet is turned or flattened anew its
+middle does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dimetron.document import edits
+from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
+from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.views import View
+from dimetron.imaging.frame import Crop, Flattening, Frame, FrameError, Straightening
+from dimetron.imaging.tone import Tone
+
+#: Views this far out of line, as a share of their size, were not meant to be level.
+_LEVEL = 0.25
+
+
+def with_sheet_changes(doc: Document, id_: str, **changes: object) -> Document:
+    """The document with fields of one sheet replaced. Raises KeyError."""
+    doc.sheet(id_)
+    sheets = tuple(
+        replace(s, **changes) if s.id == id_ else s  # type: ignore[arg-type]
+        for s in doc.sheets
+    )
+    return replace(doc, sheets=sheets)
+
+
+def flattened(doc: Document, id_: str, how: Flattening) -> Document:
+    """Flatten, turn, mirror or resample a sheet; the crops on it go along with what they show.
+
+    Raises FrameError for a preparation without meaning.
+    """
+    before = doc.frame(doc.sheet(id_))
+    after = with_sheet_changes(doc, id_, flattening=how)
+    now = after.frame(after.sheet(id_))
+    for drawing in doc.cut_from(id_):
+        crop = _carried(drawing.crop, before, now) if drawing.crop else None
+        after = with_item(after, drawing.id, crop=crop)
+        after = with_item(after, drawing.id, placement=_kept_middle(doc, after, drawing))
+    return after
+
+
+def _carried(crop: Crop, before: Frame, now: Frame) -> Crop:
+    """The crop round the same part of the sheet: its middle carried over, its sides scaled."""
+    middle = np.array([[crop.left + crop.width / 2, crop.top + crop.height / 2]])
+    ends = middle + np.array([[0, 0], [crop.width / 2, 0], [0, crop.height / 2]])
+    c, right, down = now.to_frame(before.to_source(ends))
+    across, along = np.abs(right - c), np.abs(down - c)
+    # A fine turn keeps the crop's sides; only a quarter turn swaps them.
+    lying = across[1] > across[0]
+    w, h = 2 * np.hypot(*across), 2 * np.hypot(*along)
+    if abs(w / crop.width - 1) < 1e-3 and abs(h / crop.height - 1) < 1e-3:
+        w, h = crop.width, crop.height
+    w, h = (h, w) if lying else (w, h)
+    return Crop(float(c[0] - w / 2), float(c[1] - h / 2), max(1.0, float(w)), max(1.0, float(h)))
+
+
+def _kept_middle(doc: Document, after: Document, drawing: Drawing) -> Placement:
+    old, new = doc.frame(drawing), after.frame(after.drawing(drawing.id))
+    w, h = old.size_px
+    ends = np.array([[w / 2, h / 2], [w / 2 + 1, h / 2]])
+    there = new.to_frame(old.to_source(ends))
+    place = drawing.placement
+    at = place.to_plane(ends[0])
+    return replace(
+        place,
+        anchor_px=(float(there[0, 0]), float(there[0, 1])),
+        anchor_mm=(float(at[0]), float(at[1])),
+        mm_per_px=place.mm_per_px / float(np.hypot(*(there[1] - there[0]))),
+    )
+
+
+def straightened(doc: Document, id_: str, how: Straightening) -> Document:
+    """Turn or mirror one drawing within its crop."""
+    after = with_item(doc, id_, straightening=how)
+    return with_item(after, id_, placement=_kept_middle(doc, after, doc.drawing(id_)))
+
+
+def recropped(doc: Document, id_: str, crop: Crop | None) -> Document:
+    """Change a drawing's crop; each point of the picture stays where it is in space."""
+    drawing = doc.drawing(id_)
+    old = doc.frame(drawing)
+    after = with_item(doc, id_, crop=crop, unsure="")
+    new = after.frame(after.drawing(id_))
+    place = drawing.placement
+    anchor = new.to_frame(old.to_source(np.array(place.anchor_px)))
+    return with_item(
+        after, id_, placement=replace(place, anchor_px=(float(anchor[0]), float(anchor[1])))
+    )
+
+
+def with_tone(doc: Document, id_: str, tone: Tone | None) -> Document:
+    """Set the tone of a sheet or of one drawing; None gives a drawing its sheet's again."""
+    if any(s.id == id_ for s in doc.sheets):
+        return with_sheet_changes(doc, id_, tone=tone or Tone())
+    return with_item(doc, id_, tone=tone)
+
+
+def tone_of(doc: Document, item: Sheet | Drawing) -> Tone:
+    """The tone a sheet or drawing is shown with."""
+    return doc.recipe(item).tone
+
+
+# Size.
+
+
+def sheet_mm_per_px(doc: Document, sheet: Sheet) -> float | None:
+    """Real size of a pixel of the prepared sheet, if it is known."""
+    told = doc.frame(sheet).mm_per_px
+    if told is not None:
+        return told
+    return None if sheet.mm_per_px is None else sheet.mm_per_px / sheet.flattening.scale
+
+
+def with_sheet_scale(doc: Document, id_: str, mm_per_px: float) -> Document:
+    """Say how large a pixel of the prepared sheet is. Raises FrameError if that is no size."""
+    if not 1e-6 <= mm_per_px <= 1e6:
+        raise FrameError("The size must be more than zero and less than 1 km per pixel.")
+    sheet = doc.sheet(id_)
+    doc = with_sheet_changes(doc, id_, mm_per_px=mm_per_px * sheet.flattening.scale)
+    for drawing in doc.cut_from(id_):
+        if not drawing.placed:
+            placement = replace(drawing.placement, mm_per_px=mm_per_px)
+            doc = with_item(doc, drawing.id, placement=placement)
+    return doc
+
+
+def sized(doc: Document, id_: str, mm: float, axis: int) -> Document:
+    """Give a drawing's crop a real width (axis 0) or height (1): its sheet gets that scale."""
+    size = doc.size_px(doc.drawing(id_))[axis]
+    if mm <= 0:
+        raise FrameError("The size must be more than zero.")
+    return with_sheet_scale(doc, doc.drawing(id_).sheet, mm / size)
+
+
+# Cutting.
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A view found on a sheet: its crop in the flattened sheet's pixels; doubt: why it is not
+    sure. ``view`` is None where no name fits."""
+
+    crop: Crop
+    view: View | None
+    doubt: str = ""
+
+
+def cut(
+    doc: Document, sheet: str, crop: Crop, view: View | None = None, unsure: str = ""
+) -> tuple[Document, str]:
+    """Cut a drawing from a sheet, not placed yet; returns the document and the drawing's id."""
+    stem = doc.sheet(sheet).name.rpartition(".")[0] or doc.sheet(sheet).name
+    name = edits.free_name(doc, f"{stem} {view.value if view else 'part'}")
+    scale = sheet_mm_per_px(doc, doc.sheet(sheet)) or edits.FIRST_WIDTH_MM / crop.width
+    shown_as = view or View.FRONT
+    drawing = Drawing(
+        new_id(),
+        name,
+        shown_as,
+        sheet,
+        Placement(scale, (crop.width / 2, crop.height / 2), (0.0, 0.0)),
+        crop=crop,
+        placed=False,
+        named=view is not None,
+        unsure=unsure,
+    )
+    return replace(doc, drawings=(*doc.drawings, drawing)), drawing.id
+
+
+def with_proposals(doc: Document, sheet: str, proposals: Sequence[Proposal]) -> Document:
+    """Cut all proposed views; drawings of the sheet that are not placed make way for them.
+
+    A view that a placed drawing of the sheet shows already is not proposed again.
+    """
+    kept = tuple(d for d in doc.drawings if d.sheet != sheet or d.placed)
+    doc = replace(doc, drawings=kept)
+    there = {d.view for d in doc.cut_from(sheet)}
+    for found in proposals:
+        if found.view not in there:
+            doc, _ = cut(doc, sheet, found.crop, found.view, found.doubt)
+    return doc
+
+
+def with_view(doc: Document, id_: str, view: View) -> Document:
+    """Say which view a drawing shows."""
+    drawing = doc.drawing(id_)
+    stem = doc.sheet(drawing.sheet).name.rpartition(".")[0]
+    given = {f"{stem} {v.value}" for v in View} | {f"{stem} part"}
+    after = with_item(doc, id_, view=view, named=True, unsure="")
+    if drawing.name.rstrip(" 0123456789") in given:
+        others = replace(after, drawings=tuple(d for d in after.drawings if d.id != id_))
+        after = with_item(after, id_, name=edits.free_name(others, f"{stem} {view.value}"))
+    return after
+
+
+# Placing.
+
+
+def placed(doc: Document, ids: Sequence[str]) -> Document:
+    """Put drawings on the planes of their views: at their sheet's common scale, level with each
+    other as they stood on it. Raises PlacementError if one has not been named."""
+    for id_ in ids:
+        if not doc.drawing(id_).named:
+            raise PlacementError(f"Say first which view {doc.drawing(id_).name} shows.")
+    for sheet in doc.sheets:
+        own = [doc.drawing(i) for i in ids if doc.drawing(i).sheet == sheet.id]
+        if own:
+            doc = _placed_from(doc, sheet, own)
+    return edits.standing_off(doc)
+
+
+def place_all(doc: Document, sheet: str) -> Document:
+    """Place every drawing of a sheet that is named and not placed yet."""
+    return placed(doc, [d.id for d in doc.cut_from(sheet) if d.named and not d.placed])
+
+
+def _placed_from(doc: Document, sheet: Sheet, drawings: list[Drawing]) -> Document:
+    crops = {d.id: _crop_of(doc, d) for d in doc.cut_from(sheet.id)}
+    scale = _common_scale(doc, sheet, crops)
+    level = _Levels(doc, sheet, crops)
+    for drawing in drawings:
+        crop = crops[drawing.id]
+        origin = level.origin(drawing)
+        middle = np.array([crop.left + crop.width / 2, crop.top + crop.height / 2])
+        at = (middle - origin) * (scale, -scale)
+        w, h = doc.size_px(drawing)
+        place = Placement(scale, (w / 2, h / 2), (float(at[0]), float(at[1])))
+        doc = with_item(doc, drawing.id, placed=True, placement=place, unsure="")
+    return doc
+
+
+def _crop_of(doc: Document, drawing: Drawing) -> Crop:
+    if drawing.crop is not None:
+        return drawing.crop
+    w, h = doc.frame(doc.sheet(drawing.sheet)).size_px
+    return Crop(0, 0, w, h)
+
+
+def _common_scale(doc: Document, sheet: Sheet, crops: dict[str, Crop]) -> float:
+    """The sheet's own scale; else that of what is placed from it; else a usual width."""
+    known = sheet_mm_per_px(doc, sheet)
+    if known is not None:
+        return known
+    for drawing in doc.cut_from(sheet.id):
+        if drawing.placed:
+            return drawing.placement.mm_per_px
+    return edits.FIRST_WIDTH_MM / max(crop.width for crop in crops.values())
+
+
+class _Levels:
+    """Where the world's origin lies on a sheet, for each of its drawings: under the middle of the
+    front view, on the ground that its lower edge stands on; depth is counted from each middle."""
+
+    def __init__(self, doc: Document, sheet: Sheet, crops: dict[str, Crop]) -> None:
+        self._crops = crops
+        named = [d for d in doc.cut_from(sheet.id) if d.named]
+        self._front = next((crops[d.id] for d in named if d.view is View.FRONT), None)
+
+    def origin(self, drawing: Drawing) -> tuple[float, float]:
+        crop, front = self._crops[drawing.id], self._front
+        x, y = crop.left + crop.width / 2, crop.bottom
+        if drawing.view.axes[1] != 2:
+            y = crop.top + crop.height / 2
+        elif front is not None and abs(crop.bottom - front.bottom) < _LEVEL * front.height:
+            y = front.bottom
+        if front is not None and drawing.view in (View.TOP, View.BOTTOM, View.FRONT):
+            middle = front.left + front.width / 2
+            x = middle if abs(x - middle) < _LEVEL * front.width else x
+        return x, y
