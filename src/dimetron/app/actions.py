@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.session import Session
-from dimetron.document import edits
-from dimetron.document.model import with_item
+from dimetron.document import edits, preparing
+from dimetron.document.model import Sheet, with_item
 from dimetron.geometry.units import Unit
 from dimetron.mesh import edit, select
 from dimetron.mesh.primitives import box
@@ -128,3 +128,22 @@ def set_unit(session: Session, unit: Unit) -> None:
 def switch_projection(session: Session) -> None:
     other = session.document.projection.other
     session.commit(replace(session.committed, projection=other), f"Go to {other.value} projection")
+
+
+def place_waiting(session: Session) -> None:
+    """Place every named drawing that is not placed yet, sheet by sheet."""
+    before = session.committed
+    waiting = [d.id for d in before.drawings if d.named and not d.placed]
+    doc = preparing.placed(before, waiting)
+    session.commit(doc, "Place all views")
+    session.tell(f"Placed {len(waiting)}: each on its plane, level and to one scale.")
+
+
+def place_one(session: Session, id_: str) -> None:
+    name = session.committed.drawing(id_).name
+    session.commit(preparing.placed(session.committed, [id_]), f"Place {name}")
+
+
+def remove_sheet(session: Session, sheet: Sheet | None) -> None:
+    if sheet is not None:
+        session.commit(edits.without_sheet(session.committed, sheet.id), f"Remove {sheet.name}")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QDialog, QWidget
 
 from dimetron.app.board.widget import Board
-from dimetron.app.bring_in import Bringer, PictureDialog, clipboard_wish, wishes_for
+from dimetron.app.bring_in import Bringer, PictureDialog, Wish, clipboard_wish, wishes_for
 from dimetron.app.files import Files
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
@@ -26,6 +27,7 @@ class Arrivals(QObject):
         files: Files,
         bringer: Bringer,
         settings: Settings,
+        preparing: Callable[[], bool],
     ) -> None:
         super().__init__(window)
         self._window = window
@@ -34,6 +36,7 @@ class Arrivals(QObject):
         self._files = files
         self._bringer = bringer
         self._settings = settings
+        self._preparing = preparing
         board.dropped.connect(self._on_dropped)
 
     def choose(self) -> None:
@@ -42,7 +45,7 @@ class Arrivals(QObject):
             paths = [Path(name) for name in dialog.selectedFiles()]
             if paths:
                 self._settings.set("folders/pictures", str(paths[0].parent))
-                self._bringer.bring(wishes_for(paths, None))
+                self._bring(paths, None)
 
     def paste(self) -> None:
         """A picture, or copied picture files, onto the pane under the pointer."""
@@ -50,9 +53,10 @@ class Arrivals(QObject):
         mime = clipboard.mimeData()
         files = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
         if files:
-            self._bringer.bring(wishes_for(files, self._pointed_view()))
+            self._bring(files, self._pointed_view())
             return
-        wish = clipboard_wish(clipboard.image(), self._pointed_view() or View.FRONT)
+        view = None if self._preparing() else self._pointed_view() or View.FRONT
+        wish = clipboard_wish(clipboard.image(), view)
         if wish is None:
             self._session.warn("There is no picture on the clipboard; copy one first.")
         else:
@@ -67,4 +71,15 @@ class Arrivals(QObject):
         if len(paths) == 1 and paths[0].suffix == SUFFIX:
             self._files.leave(lambda: self._files.open(paths[0]))
             return
-        self._bringer.bring(wishes_for(paths, event.view if event is not None else None))
+        self._bring(paths, event.view if event is not None else None)
+
+    def drop_on_desk(self, paths: list[Path]) -> None:
+        """Pictures dropped on the sheet view come in as sheets."""
+        self._on_dropped(paths, None)
+
+    def _bring(self, paths: list[Path], view: View | None) -> None:
+        """As sheets in Prepare; else each onto the plane of a view."""
+        if self._preparing():
+            self._bringer.bring([Wish(path.name, None, path=path) for path in paths])
+        else:
+            self._bringer.bring(wishes_for(paths, view))

@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QSize, Qt
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QImageReader, QPixmap
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QLabel, QWidget
 
@@ -31,7 +31,7 @@ _VIEW_WORDS = {
     View.TOP: ("top", "plan"),
     View.BOTTOM: ("bottom", "underside", "below"),
 }
-_ENDINGS = "*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.gif"
+_ENDINGS = "*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.gif *.pdf *.svg"
 
 
 def view_from_name(name: str) -> View | None:
@@ -42,10 +42,11 @@ def view_from_name(name: str) -> View | None:
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """A picture to bring in: its bytes or where they are, and the view it is for."""
+    """A picture to bring in: its bytes or where they are, and the view it is for; None brings it
+    in as a sheet."""
 
     name: str
-    view: View
+    view: View | None
     path: Path | None = None
     data: bytes | None = None
 
@@ -55,7 +56,7 @@ class _Read:
     source: Source
     pyramid: Pyramid
     notes: tuple[str, ...]
-    view: View
+    view: View | None
 
 
 def _read(wish: Wish) -> _Read:
@@ -74,7 +75,9 @@ def _read(wish: Wish) -> _Read:
 
 
 class Bringer(QObject):
-    """Reads wishes one by one and adds each as a drawing when it is there."""
+    """Reads wishes one by one and adds each as a drawing or a sheet when it is there."""
+
+    sheet_came = Signal(str)
 
     def __init__(
         self,
@@ -113,10 +116,18 @@ class Bringer(QObject):
     def _add(self, read: _Read) -> None:
         self._left -= 1
         if not self._stopped:
-            doc, id_ = edits.with_drawing(self._session.committed, read.source, read.view)
-            self._pictures.give(doc.recipe(doc.drawing(id_)).raw, read.pyramid)
+            if read.view is None:
+                doc, id_ = edits.with_sheet(self._session.committed, read.source)
+                recipe = doc.recipe(doc.sheet(id_))
+            else:
+                doc, id_ = edits.with_drawing(self._session.committed, read.source, read.view)
+                recipe = doc.recipe(doc.drawing(id_))
+            self._pictures.give(recipe.raw, read.pyramid)
             self._session.commit(doc, f"Bring in {read.source.name}")
-            self._session.choose((id_,))
+            if read.view is None:
+                self.sheet_came.emit(id_)
+            else:
+                self._session.choose((id_,))
         self._tell()
         for note in read.notes:
             self._session.tell(f"{read.source.name}: {note}.")
@@ -140,7 +151,7 @@ def wishes_for(paths: Sequence[Path], view: View | None) -> list[Wish]:
     return found
 
 
-def clipboard_wish(image: QImage, view: View) -> Wish | None:
+def clipboard_wish(image: QImage, view: View | None) -> Wish | None:
     """A picture from the clipboard as a PNG; None if there is none."""
     if image.isNull():
         return None

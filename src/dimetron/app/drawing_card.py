@@ -12,17 +12,19 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QMenu,
+    QPushButton,
     QSlider,
     QToolButton,
 )
 
+from dimetron.app import actions
 from dimetron.app.card import Card, Numbers, size_text
 from dimetron.app.fields import MeasureEdit, length_edit, number_edit
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document import edits
-from dimetron.document.model import Drawing, with_item
+from dimetron.document import edits, preparing
+from dimetron.document.model import Document, Drawing, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
@@ -44,6 +46,12 @@ class DrawingCard(Card):
         self.fade.valueChanged.connect(self._fading)
         self.fade.sliderReleased.connect(self._faded)
         self.row.addWidget(self.fade, 1)
+        self.place = QPushButton("Place")
+        self.place.setProperty("main", True)
+        self.place.setStyleSheet(_TIGHT)
+        self.place.setToolTip("Put it on the plane of its view, at its sheet’s scale")
+        self.place.clicked.connect(self._place)
+        self.row.addWidget(self.place, 1)
         self.match = QToolButton()
         self.match.setText("Match…")
         self.match.setToolTip("Take over the scale or a size of another drawing")
@@ -108,6 +116,9 @@ class DrawingCard(Card):
         self.up_edit.entered.connect(lambda mm: self._enter_middle(1, mm))
         self.turn_edit.entered.connect(self._enter_turn)
         self.stand_edit.entered.connect(self._enter_stand_off)
+
+    def _place(self) -> None:
+        actions.place_one(self._session, self.id)
 
     def _drawing(self) -> Drawing | None:
         item = self._item()
@@ -246,15 +257,21 @@ class DrawingCard(Card):
 
     def refresh(self, drawing: Drawing, chosen: bool, unfolded: bool, theme: Theme) -> None:
         doc = self._session.document
+        unfolded = unfolded and drawing.placed
         self.mark(drawing, chosen, unfolded, theme)
+        self.place.setVisible(not drawing.placed)
+        self.place.setEnabled(drawing.named)
+        self.fade.setVisible(drawing.placed)
         size_px = doc.size_px(drawing)
         w, h = drawing.placement.size_mm(size_px)
-        self.badge.setText(drawing.view.title)
+        self.badge.setText(drawing.view.title if drawing.named else "Which view?")
         if doc.data(drawing) is None:
             self.size_words.setText("picture missing")
             self.size_words.setProperty("class", "small wrong")
         else:
-            self.size_words.setText(size_text(doc.unit, w, h))
+            known = drawing.placed or _scale_known(doc, drawing)
+            pixels = f"{size_px[0]} × {size_px[1]} px"
+            self.size_words.setText(size_text(doc.unit, w, h) if known else pixels)
         if not self.fade.isSliderDown():
             self.fade.blockSignals(True)
             self.fade.setValue(round(drawing.fade * 100))
@@ -286,3 +303,7 @@ class DrawingCard(Card):
     def show_thumb(self, pixmap: QPixmap | None) -> None:
         if pixmap is not None:
             self.thumb.setPixmap(pixmap)
+
+
+def _scale_known(doc: Document, drawing: Drawing) -> bool:
+    return preparing.sheet_mm_per_px(doc, doc.sheet(drawing.sheet)) is not None

@@ -2,10 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from dimetron.app import actions
 from dimetron.app.commands import Command
+from dimetron.app.sheet.cut import CutViews
+from dimetron.app.sheet.flatten import FlattenPhoto
+from dimetron.app.sheet.size import SizeSheet
+from dimetron.app.sheet.straighten import Straighten
+from dimetron.app.sheet.tone import SetTone
+from dimetron.app.sheet.tool import SheetTool
 from dimetron.app.title_block import UNIT_NAMES
 from dimetron.app.tools.base import Tool
 from dimetron.app.tools.extrude import Extrude
@@ -19,6 +27,14 @@ from dimetron.mesh.select import Kind
 if TYPE_CHECKING:
     from dimetron.app.window import Window
 
+#: Shift with a letter of the tool's name.
+_SHEET_KEYS: dict[type[SheetTool], str] = {
+    CutViews: "Shift+C",
+    Straighten: "Shift+S",
+    FlattenPhoto: "Shift+F",
+    SetTone: "Shift+T",
+    SizeSheet: "Shift+M",
+}
 GROUPS = ("File", "Edit", "Look", "Help")
 #: A letter of the tool's own name.
 _TOOL_KEYS = {
@@ -38,6 +54,7 @@ def define(window: Window) -> None:
     _file(window)
     _edit(window)
     _look(window)
+    _prepare(window)
     _stations(window)
     add = window.commands.add
     add(
@@ -122,10 +139,10 @@ def _edit(window: Window) -> None:
 def _look(window: Window) -> None:
     board, session = window.board, window.session
     for command in (
-        Command("fit", "Fit everything", "Show everything in all panes", board.fit_all, "Home", "Look"),
-        Command("fit-chosen", "Fit what is chosen", "Show what is chosen in all panes", board.fit_chosen, "Shift+Home", "Look"),
-        Command("closer", "Closer", "Zoom in at the pointer", lambda: board.zoom(1.25), "+", "Look"),
-        Command("farther", "Farther", "Zoom out at the pointer", lambda: board.zoom(0.8), "-", "Look"),
+        Command("fit", "Fit everything", "Show everything in all panes, or the whole sheet", window.fit_all, "Home", "Look"),
+        Command("fit-chosen", "Fit what is chosen", "Show what is chosen as large as it goes", window.fit_chosen, "Shift+Home", "Look"),
+        Command("closer", "Closer", "Zoom in at the pointer", lambda: window.zoom(1.25), "+", "Look"),
+        Command("farther", "Farther", "Zoom out at the pointer", lambda: window.zoom(0.8), "-", "Look"),
         Command("one-pane", "One pane or all", "The pane under the pointer fills the board, and back", board.toggle_full, "O", "Look"),
         Command("shading", "Next shading", "Solid, see-through or wire in the pane under the pointer", window.next_shading, "Q", "Look"),
         Command("grid", "Grid", "Show or hide the grid and its numbers", window.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
@@ -165,6 +182,43 @@ def _snap_command(window: Window, name: str) -> Command:
     )
 
 
+def _prepare(window: Window) -> None:
+    for tool, key in _SHEET_KEYS.items():
+        window.commands.add(_sheet_command(window, tool, key))
+    desk, cut = window.desk, window.sheet_tools[CutViews.name]
+    straighten = window.sheet_tools[Straighten.name]
+    assert isinstance(cut, CutViews)
+    assert isinstance(straighten, Straighten)
+
+    def any_sheet() -> bool:
+        return desk.sheet is not None and desk.page is not None
+
+    def in_prepare(run: Callable[[], None], tool: str) -> Callable[[], None]:
+        def go() -> None:
+            window.take_at_sheet(tool)
+            run()
+
+        return go
+
+    def waiting() -> bool:
+        return any(d.named and not d.placed for d in window.session.document.drawings)
+
+    for command in (
+        Command("find-views", "Find the views", "Level the sheet and propose a rectangle for each view", in_prepare(cut.find, "cut"), "Ctrl+F", "Prepare", any_sheet),
+        Command("place-all", "Place all views", "Put every named view on its plane, to one scale and level", lambda: actions.place_waiting(window.session), "Ctrl+P", "Prepare", waiting),
+        Command("level-sheet", "Level the sheet", "Find and undo how far it lies askew", in_prepare(straighten.level, "straighten"), "Ctrl+L", "Prepare", any_sheet),
+        Command("next-sheet", "Next sheet", "Lay the next sheet on the desk", lambda: desk.step(1), "PgDown", "Prepare", any_sheet),
+        Command("previous-sheet", "Previous sheet", "Lay the previous sheet on the desk", lambda: desk.step(-1), "PgUp", "Prepare", any_sheet),
+        Command("remove-sheet", "Remove the sheet", "Remove the sheet and the drawings cut from it", lambda: actions.remove_sheet(window.session, desk.sheet), "", "Prepare", any_sheet),
+    ):  # fmt: skip
+        window.commands.add(command)
+
+
+def _sheet_command(window: Window, tool: type[SheetTool], key: str) -> Command:
+    run = partial(window.take_at_sheet, tool.name)
+    return Command(f"sheet.{tool.name}", tool.title, tool.hint, run, key, "Prepare")
+
+
 def _stations(window: Window) -> None:
     for tool in _TOOL_KEYS:
         window.commands.add(_tool_command(window, tool))
@@ -177,7 +231,8 @@ def _stations(window: Window) -> None:
     for kind, title, key in kinds:
         window.commands.add(_kind_command(window, kind, title, key))
     for number, (id_, title) in enumerate(
-        (("place", "Place"), ("model", "Model"), ("hand-off", "Hand off")), 1
+        (("prepare", "Prepare"), ("place", "Place"), ("model", "Model"), ("hand-off", "Hand off")),
+        1,
     ):
         window.commands.add(_station_command(window, id_, title, number))
 

@@ -9,25 +9,21 @@ from dataclasses import dataclass
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeySequence, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLayout,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from dimetron.app.commands import Command
-from dimetron.app.fields import MeasureEdit, Named, length_edit, number_edit
 from dimetron.app.iconset import icon
+from dimetron.app.instrument import Instrument
 from dimetron.app.session import Session
 from dimetron.app.theme import FAMILY, Theme
-from dimetron.app.tools.base import Field, Option, Tool
+from dimetron.app.tool_panel import ToolPanel
 
 WIDTH = 232
 
@@ -129,7 +125,9 @@ class StationBox(QFrame):
 class Route(QWidget):
     station_opened = Signal(str)
 
-    def __init__(self, session: Session, stations: Sequence[Station], theme: Theme) -> None:
+    def __init__(
+        self, session: Session, stations: Sequence[Station], theme: Theme, begin: str
+    ) -> None:
         super().__init__()
         self.setObjectName("route")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -137,7 +135,7 @@ class Route(QWidget):
         self._session = session
         self._theme = theme
         self._stations = tuple(stations)
-        self.open_id = stations[0].id
+        self.open_id = begin
         self._boxes = {s.id: StationBox(s, i + 1) for i, s in enumerate(stations)}
         self._tool_panel = ToolPanel(session)
         self._buttons: list[tuple[Command, QPushButton, str]] = []
@@ -206,7 +204,7 @@ class Route(QWidget):
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme
 
-    def refresh(self, tool: Tool | None) -> None:
+    def refresh(self, tool: Instrument | None) -> None:
         """States, shortcuts, and the tool in hand."""
         for id_, box in self._boxes.items():
             box.show_state(self._theme, id_ == self.open_id)
@@ -219,19 +217,19 @@ class Route(QWidget):
             button.property("keys").setText(keys)
             button.setToolTip(command.action.toolTip())
             button.setEnabled(command.action.isEnabled())
-            button.setChecked(tool is not None and command.id == f"tool.{tool.name}")
+            button.setChecked(tool is not None and command.id in _held_by(tool))
             name = _ICONS.get(command.id)
             if name:
                 button.setIcon(icon(name, self._theme.chrome.ink, 17))
         self._place_panel(tool)
         self._tool_panel.show_tool(tool)
 
-    def _place_panel(self, tool: Tool | None) -> None:
+    def _place_panel(self, tool: Instrument | None) -> None:
         """The typed values stand right below the button of the tool they belong to."""
         inside = self._boxes[self.open_id].inside
         at = None
         for command, button, station in self._buttons:
-            if tool is not None and station == self.open_id and command.id == f"tool.{tool.name}":
+            if tool is not None and station == self.open_id and command.id in _held_by(tool):
                 at = inside.indexOf(button) + 1
         if at is None:
             self._tool_panel.hide()
@@ -240,125 +238,14 @@ class Route(QWidget):
             inside.insertWidget(at, self._tool_panel)
 
 
+def _held_by(tool: Instrument) -> tuple[str, str]:
+    """The ids of the commands that take a tool in hand."""
+    return f"tool.{tool.name}", f"sheet.{tool.name}"
+
+
 #: Icons of the tools, by command id; filled by the window from the tools themselves.
 _ICONS: dict[str, str] = {}
 
 
 def register_icon(command: str, name: str) -> None:
     _ICONS[command] = name
-
-
-class ToolPanel(QWidget):
-    """Options and typed values of the tool in hand."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 1, 0, 7)
-        self._column.setSpacing(5)
-        self._shape: tuple[object, ...] = ()
-        self.fields: list[Named] = []
-        self._options: list[QButtonGroup] = []
-        self._current: Sequence[Field] = ()
-        self._choices: Sequence[Option] = ()
-        #: Fields that wait to be typed; each is given the keyboard once.
-        self._ready: set[str] = set()
-
-    def show_tool(self, tool: Tool | None) -> None:
-        self._current = tool.fields() if tool is not None else ()
-        self._choices = tool.options() if tool is not None else ()
-        shape = (
-            tool.name if tool else None,
-            tuple((f.name, f.kind) for f in self._current),
-            tuple((o.name, o.choices) for o in self._choices),
-        )
-        if shape != self._shape:
-            self._rebuild()
-            self._shape = shape
-        self._write_back()
-        self.setVisible(bool(self._current or self._choices))
-
-    def begin(self, text: str) -> None:
-        """A number begun over the board goes on in the first field."""
-        if self.fields and self.isVisible():
-            edit = self.fields[0].edit
-            edit.setFocus()
-            edit.clear()
-            edit.insert(text)
-            edit.setModified(True)
-
-    def _rebuild(self) -> None:
-        _emptied(self._column)
-        self.fields, self._options = [], []
-        for number, option in enumerate(self._choices):
-            self._column.addWidget(self._option_row(option, number))
-        for number, field in enumerate(self._current):
-            edit = self._edit(field)
-            named = Named(field.name, edit)
-            edit.entered.connect(lambda value, number=number: self._enter(number, value))
-            self.fields.append(named)
-            self._column.addWidget(named)
-
-    def _edit(self, field: Field) -> MeasureEdit:
-        if field.kind == "length":
-            edit = length_edit(lambda: self._session.document.unit)
-        else:
-            edit = number_edit()
-        edit.setToolTip(field.hint or f"Type the {field.name.lower()} and press Enter")
-        return edit
-
-    def _option_row(self, option: Option, number: int) -> QWidget:
-        row = QWidget()
-        words = QLabel(option.name)
-        words.setProperty("class", "small soft")
-        group = QButtonGroup(row)
-        column = QVBoxLayout(row)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        column.addWidget(words)
-        line = QHBoxLayout()
-        line.setSpacing(0)
-        for value, title in option.choices:
-            button = QToolButton()
-            button.setText(title)
-            button.setCheckable(True)
-            button.setProperty("value", value)
-            button.setToolTip(f"{option.name}: {title}")
-            button.setStyleSheet("padding: 3px 0; font-size: 12px; font-weight: 400;")
-            button.setMinimumWidth(10)
-            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(
-                lambda _=False, number=number, value=value: self._choices[number].choose(value)
-            )
-            group.addButton(button)
-            # Shares of the row follow the words in them.
-            line.addWidget(button, len(title) + 4)
-        column.addLayout(line)
-        self._options.append(group)
-        return row
-
-    def _write_back(self) -> None:
-        for group, option in zip(self._options, self._choices, strict=True):
-            for button in group.buttons():
-                button.setChecked(button.property("value") == option.value)
-        for named, field in zip(self.fields, self._current, strict=True):
-            named.edit.set_value(field.value)
-            if field.first and field.name not in self._ready:
-                named.edit.setFocus()
-        self._ready = {field.name for field in self._current if field.first}
-
-    def _enter(self, number: int, value: float) -> None:
-        try:
-            self._current[number].enter(value)
-        except ValueError as error:
-            self.fields[number].edit.refuse(str(error))
-
-
-def _emptied(layout: QLayout) -> None:
-    while layout.count():
-        taken = layout.takeAt(0)
-        widget = taken.widget() if taken is not None else None
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()

@@ -10,6 +10,27 @@ def counted(number: int, one: str, many: str) -> str:
     return f"{number} {one if number == 1 else many}"
 
 
+def prepare_state(session: Session) -> str:
+    doc = session.document
+    if not doc.sheets:
+        return "no sheet yet"
+    words = counted(len(doc.sheets), "sheet", "sheets")
+    return f"{words}, {counted(len(doc.drawings), 'drawing', 'drawings')}"
+
+
+def prepare_to_do(session: Session) -> str:
+    doc = session.document
+    if not doc.sheets:
+        return "Bring in a sheet to begin."
+    waiting = [d for d in doc.drawings if not d.placed]
+    unnamed = [d for d in waiting if not d.named]
+    if unnamed:
+        return f"Say which view {counted(len(unnamed), 'drawing shows', 'drawings show')}."
+    if waiting:
+        return f"{counted(len(waiting), 'drawing waits', 'drawings wait')} to be placed."
+    return ""
+
+
 def place_state(session: Session) -> str:
     doc = session.document
     if not doc.planes:

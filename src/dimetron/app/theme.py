@@ -108,6 +108,9 @@ QPushButton:checked, QToolButton:checked {
   background: $selection_wash; border: 1px solid $selection; font-weight: 600;
 }
 QPushButton[main="true"] { background: $accent; color: $on_accent; border-color: $accent; }
+QPushButton[main="true"]:disabled {
+  background: transparent; color: $soft_ink; border-color: $hairline;
+}
 QPushButton[station="true"] {
   border: none; border-radius: 0; background: transparent; text-align: left; padding: 0;
 }

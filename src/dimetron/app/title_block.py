@@ -84,7 +84,7 @@ class TitleBlock(QWidget):
         self.scale = QLabel()
         self.scale.setObjectName("cell")
         self.scale.setMinimumWidth(74)
-        self.scale.setToolTip("Scale of the flat panes, on a screen of 96 pixels per inch")
+        self.scale.setToolTip("Scale of what is shown, on a screen of 96 pixels per inch")
         self.symbol = ProjectionSymbol()
         self.symbol.clicked.connect(self.projection_clicked)
         box = QHBoxLayout(self)
@@ -136,7 +136,10 @@ class TitleBlock(QWidget):
         for name, action in self._snaps.items():
             action.setChecked(name in snaps)
         ratio = mm_per_px / _MM_PER_PX
-        self.scale.setText(f"1 : {ratio:.3g}" if ratio >= 1 else f"{1 / ratio:.3g} : 1")
+        if ratio <= 0:
+            self.scale.setText("no scale")
+        else:
+            self.scale.setText(f"1 : {ratio:.3g}" if ratio >= 1 else f"{1 / ratio:.3g} : 1")
         self.symbol.projection = projection
         self.symbol.ink = QColor(theme.chrome.ink)
         self.symbol.setToolTip(

@@ -27,6 +27,7 @@ from dimetron.app.commands import Commands, with_shortcut
 from dimetron.app.files import Files
 from dimetron.app.finder import Finder
 from dimetron.app.handoff import HandOff
+from dimetron.app.instrument import Instrument
 from dimetron.app.keys_page import KeysPage
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.notices import NoticeBar
@@ -34,6 +35,14 @@ from dimetron.app.pictures import Pictures
 from dimetron.app.route import Route, Station, register_icon
 from dimetron.app.session import Session, Tone
 from dimetron.app.settings import Settings
+from dimetron.app.sheet.cut import CutViews
+from dimetron.app.sheet.desk import Desk
+from dimetron.app.sheet.flatten import FlattenPhoto
+from dimetron.app.sheet.size import SizeSheet
+from dimetron.app.sheet.straighten import Straighten
+from dimetron.app.sheet.tone import SetTone
+from dimetron.app.sheet.tool import SheetEvent
+from dimetron.app.sheet.view import SheetView
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.extrude import Extrude
@@ -44,10 +53,11 @@ from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
-from dimetron.document.model import Document
+from dimetron.document.model import Document, Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
+SHEET_TOOLS = (CutViews, Straighten, FlattenPhoto, SetTone, SizeSheet)
 PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
 MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
 
@@ -62,13 +72,22 @@ class Window(QMainWindow):
         self.board = Board(self.session, self.pictures)
         self.workbench = Workbench(self.session, self.board, self.settings)
         self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
+        self.desk = Desk(self.session, self.pictures, self.settings, self)
+        self.sheet_view = SheetView(self.desk)
+        self.sheet_tools = {c.name: c(self.desk) for c in SHEET_TOOLS}
         self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
         self.notices = NoticeBar(self.middle)
         self.commands = Commands(self, self.settings)
         self.files = Files(self.session, self, self.busy)
         self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
         self.arrivals = Arrivals(
-            self, self.session, self.board, self.files, self.bringer, self.settings
+            self,
+            self.session,
+            self.board,
+            self.files,
+            self.bringer,
+            self.settings,
+            lambda: self.route.open_id == "prepare",
         )
         self.demo_worker = Worker(self, threads=1)
         self.hand_off = HandOff(self.session, self.settings)
@@ -88,6 +107,14 @@ class Window(QMainWindow):
 
     def _made_route(self) -> Route:
         session, commands = self.session, self.commands
+        prepare = Station(
+            "prepare",
+            "Prepare",
+            lambda: stations.prepare_state(session),
+            lambda: stations.prepare_to_do(session),
+            tuple(commands[f"sheet.{t.name}"] for t in SHEET_TOOLS),
+            (commands["bring"],),
+        )
         place = Station(
             "place",
             "Place",
@@ -113,8 +140,10 @@ class Window(QMainWindow):
         )
         for tool in (*PLACE_TOOLS, *MODEL_TOOLS):
             register_icon(f"tool.{tool.name}", tool.icon)
+        for sheet_tool in SHEET_TOOLS:
+            register_icon(f"sheet.{sheet_tool.name}", sheet_tool.icon)
         register_icon("bring", "photo-plus")
-        return Route(session, (place, model, hand_off), self.theme)
+        return Route(session, (prepare, place, model, hand_off), self.theme, "place")
 
     def _lay_out(self) -> None:
         body = QWidget()
@@ -124,6 +153,8 @@ class Window(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.route)
         row.addWidget(self.middle, 1)
+        row.addWidget(self.sheet_view, 1)
+        self.sheet_view.hide()
         row.addWidget(self.tray)
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -141,8 +172,11 @@ class Window(QMainWindow):
             self.middle = self._no_board(words)
             self._row.replaceWidget(self.board, self.middle)
             self.board.hide()
-            self.notices.lie_over(self.middle)
-            self.middle.show()
+            if self.preparing:
+                self.middle.hide()
+            else:
+                self.notices.lie_over(self.middle)
+                self.middle.show()
 
     def _no_board(self, words: str) -> QWidget:
         label = QLabel(words)
@@ -195,6 +229,17 @@ class Window(QMainWindow):
         board.looked.connect(self._on_looked)
         board.tool_changed.connect(self._refresh_tool)
         board.typed.connect(self.route.panel.begin)
+        sheet_view = self.sheet_view
+        sheet_view.pointed.connect(self._show_sheet_pointer)
+        sheet_view.tool_changed.connect(self._refresh_tool)
+        sheet_view.typed.connect(self.route.panel.begin)
+        sheet_view.looked.connect(self._show_title_block)
+        sheet_view.dropped.connect(self.arrivals.drop_on_desk)
+        self.desk.refreshed.connect(self._refresh_tool)
+        self.desk.turned.connect(self._refresh_tool)
+        self.desk.busy.connect(self._busy_at_desk)
+        self.bringer.sheet_came.connect(self.desk.lay)
+        self.pictures.ready.connect(lambda _: self.refresh() if self.preparing else None)
         # Not from within the board's own set-up, which this takes away.
         board.broken.connect(self.give_up_board, Qt.ConnectionType.QueuedConnection)
         board.installEventFilter(self)
@@ -229,8 +274,14 @@ class Window(QMainWindow):
 
     def _on_opened(self) -> None:
         self.pictures.forget_all()
-        self.pictures.follow(self.session.document)
+        doc = self.session.document
+        self.pictures.follow(doc)
         self.board.fit_all()
+        # Work goes on where it stands: at the sheet as long as nothing stands in space.
+        if doc.sheets and doc.board_empty:
+            self.go_to_station("prepare")
+        elif self.preparing and not doc.sheets:
+            self.go_to_station("place")
 
     def _on_looked(self) -> None:
         self.furniture.refresh(self.session.document.board_empty)
@@ -266,11 +317,24 @@ class Window(QMainWindow):
             action = self.commands[id_].action
             action.setText(f"{word}: {label}" if label else word)
 
+    @property
+    def preparing(self) -> bool:
+        """Whether the sheet is shown instead of the board."""
+        return self.route.open_id == "prepare"
+
+    @property
+    def instrument(self) -> Instrument | None:
+        """The tool in hand, at the sheet or at the board."""
+        return self.sheet_view.tool if self.preparing else self.board.tool
+
     def _refresh_tool(self) -> None:
-        tool = self.board.tool
+        tool = self.instrument
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
-        self.board.update()
+        if self.preparing:
+            self.sheet_view.update()
+        else:
+            self.board.update()
 
     def _show_title_block(self) -> None:
         doc = self.session.document
@@ -279,8 +343,14 @@ class Window(QMainWindow):
             doc.unit,
             self.workbench.snaps,
             doc.projection,
-            self.board.sight.mm_per_px,
+            self._seen_mm_per_px(),
         )
+
+    def _seen_mm_per_px(self) -> float:
+        """Real size of a screen pixel, on the board or the sheet; 0 if it is not known."""
+        if not self.preparing:
+            return self.board.sight.mm_per_px
+        return (self.desk.mm_per_px or 0.0) / self.sheet_view.scale
 
     def _show_pointer(self, event: BoardEvent | None) -> None:
         if event is None:
@@ -293,6 +363,21 @@ class Window(QMainWindow):
         parts = [f"{AXIS_NAMES[a]} {format_length(float(event.point[a]), unit)}" for a in axes]
         self.title_block.pointer.setText("     ".join(parts) if parts else "3D")
 
+    def _show_sheet_pointer(self, event: SheetEvent | None) -> None:
+        if event is None:
+            self.title_block.pointer.setText("")
+            return
+        if self.sheet_view.tool is not None:
+            self.title_block.words.setText(self.sheet_view.tool.words())
+        x, y = (self.desk.length(v) for v in event.at)
+        self.title_block.pointer.setText(f"across {x}     down {y}")
+
+    def _busy_at_desk(self, words: str) -> None:
+        if words:
+            self.notices.say(words, actions=(("Stop", self.desk.stop),), busy=True)
+        else:
+            self.notices.clear()
+
     # Commands' work that belongs to the window.
 
     def take(self, name: str) -> None:
@@ -302,19 +387,54 @@ class Window(QMainWindow):
         station = "place" if name in place else "model"
         if self.route.open_id != station:
             self.route.open_id = station
+        self._show_middle()
         self.board.take(tool)
         self.board.setFocus()
+
+    def take_at_sheet(self, name: str) -> None:
+        """Take a sheet tool in hand and open Prepare."""
+        self.route.open_id = "prepare"
+        self._show_middle()
+        self.board.take(None)
+        self.sheet_view.take(self.sheet_tools[name])
+        self.sheet_view.setFocus()
+        self._refresh_tool()
+
+    def _show_middle(self) -> None:
+        """The sheet in Prepare, else the board."""
+        preparing = self.preparing
+        if self.sheet_view.isHidden() == preparing:
+            self.sheet_view.setVisible(preparing)
+            self.middle.setVisible(not preparing)
+            self.notices.lie_over(self.sheet_view if preparing else self.middle)
+            if not preparing:
+                self.sheet_view.take(None)
+
+    def go_to_station(self, station: str) -> None:
+        """Open a station of the route."""
+        self.route.open(station)
 
     def go_to(self, station: str) -> None:
         first = {"place": "arrange", "model": "shape"}
         if station in first:
             self.take(first[station])
+        elif station == "prepare":
+            held = self.sheet_view.tool
+            self.take_at_sheet(held.name if held is not None else CutViews.name)
         else:
+            self._show_middle()
             self.board.take(None)
         self._refresh_tool()
 
     def escape(self) -> None:
         """Abandon what is under way; else drop the selection; else back to the plain tool."""
+        if self.preparing:
+            if not self.sheet_view.drop_gesture():
+                if isinstance(self.desk.item, Drawing):
+                    self.desk.lay(self.desk.item.sheet)
+                elif self.session.chosen:
+                    self.commands.run("select-none")
+            return
         if self.board.drop_gesture():
             return
         plain = "arrange" if self.route.open_id == "place" else "shape"
@@ -380,9 +500,28 @@ class Window(QMainWindow):
         if isinstance(app, QApplication):
             theme.apply(app, self.theme)
         self.board.palette_ = self.theme.palette
+        self.sheet_view.theme = self.theme
         self.route.set_theme(self.theme)
         self.tray.set_theme(self.theme)
         self.refresh()
+
+    def fit_all(self) -> None:
+        if self.preparing:
+            self.sheet_view.fit()
+        else:
+            self.board.fit_all()
+
+    def fit_chosen(self) -> None:
+        if self.preparing:
+            self.sheet_view.fit_chosen()
+        else:
+            self.board.fit_chosen()
+
+    def zoom(self, factor: float) -> None:
+        if self.preparing:
+            self.sheet_view.zoom(factor)
+        else:
+            self.board.zoom(factor)
 
     def toggle_grid(self) -> None:
         self.board.show_grid = not self.board.show_grid
@@ -431,10 +570,11 @@ class Window(QMainWindow):
         self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """With no field in hand, keys belong to the board."""
+        """With no field in hand, keys belong to the sheet or the board."""
         if self.focusWidget() in (None, self):
-            self.board.setFocus()
-            QApplication.sendEvent(self.board, event)
+            target: QWidget = self.sheet_view if self.preparing else self.board
+            target.setFocus()
+            QApplication.sendEvent(target, event)
         else:
             super().keyPressEvent(event)
 

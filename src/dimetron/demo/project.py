@@ -6,13 +6,16 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache
 
-from dimetron.demo import can
+from dimetron.demo import can, clock, odo
+from dimetron.demo.furnishing import Clutter
 from dimetron.demo.lines import visible_lines
 from dimetron.demo.pencil import Scan, drawn, encoded
+from dimetron.demo.photo import taken
+from dimetron.demo.sheet import SheetPlan, drawn_sheet, sheet_file
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from
 from dimetron.geometry.placement import Placement
-from dimetron.geometry.views import View
+from dimetron.geometry.views import Projection, View
 from dimetron.imaging.read import probe
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
@@ -46,17 +49,57 @@ CAN_SCANS = (
 )
 
 
+CAN_SHEET = SheetPlan(
+    (View.FRONT, View.RIGHT, View.TOP),
+    0.27,
+    "Watering can",
+    dpi=240,
+    skew_deg=0.6,
+    gap_mm=30,
+    clutter=Clutter(zones=True, leaders=1),
+    seed=21,
+)
+ODO_SHEET = SheetPlan(
+    (View.FRONT, View.RIGHT, View.TOP),
+    0.36,
+    "Odo",
+    Projection.FIRST_ANGLE,
+    dpi=220,
+    skew_deg=-1.1,
+    gap_mm=28,
+    line_mm=0.6,
+    strength=0.7,
+    shading=0.4,
+    # The side view was drawn the wrong way round.
+    mirrored=(View.RIGHT,),
+    paper=(243, 236, 218),
+    clutter=Clutter(dimensions=1, notes=3),
+    seed=22,
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Prop:
-    """A demo prop: its solid, how its drawings were scanned, and the project to begin with."""
+    """A demo prop: its solid, and what came in: drawings placed already, or a whole sheet or photo
+    to be prepared."""
 
     name: str
     title: str
     solid: Callable[[], Mesh]
-    scans: tuple[Scan, ...]
+    scans: tuple[Scan, ...] = ()
+    sheet: SheetPlan | None = None
+    file: str = ""
 
 
-PROPS = {"watering-can": Prop("watering-can", "Watering can", can.solid, CAN_SCANS)}
+PROPS = {
+    prop.name: prop
+    for prop in (
+        Prop("watering-can", "Watering can", can.solid, CAN_SCANS),
+        Prop("can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, "watering can.png"),
+        Prop("odo-sheet", "Odo’s sheet", odo.solid, (), ODO_SHEET, "odo.jpg"),
+        Prop("clock-photo", "Wall clock’s photo", clock.solid, (), None, "clock photo.jpg"),
+    )
+}
 DEFAULT = "watering-can"
 
 
@@ -64,11 +107,19 @@ DEFAULT = "watering-can"
 def pictures(name: str) -> dict[str, bytes]:
     """The prop's drawings as picture files: file name to bytes. Raises KeyError."""
     prop = PROPS[name]
+    if not prop.scans:
+        return {prop.file: _sheet_file(prop)}
     solid = prop.solid()
     return {
         scan.file: encoded(drawn(scan, visible_lines(solid, scan.view)), scan.file)
         for scan in prop.scans
     }
+
+
+def _sheet_file(prop: Prop) -> bytes:
+    if prop.sheet is None:
+        return encoded(taken().picture, prop.file)
+    return sheet_file(drawn_sheet(prop.sheet, prop.solid()), prop.file, prop.sheet.dpi)
 
 
 def project(name: str = DEFAULT) -> Document:
@@ -82,9 +133,20 @@ def project(name: str = DEFAULT) -> Document:
         doc, id_ = edits.with_drawing(doc, source, scan.view)
         placed = _placed(scan, doc.drawing(id_).placement)
         doc = edits.with_placement(doc, id_, placed)
+    if not PROPS[name].scans:
+        return _sheets_only(files)
     if name == "watering-can":
         doc, _ = edits.with_mesh(doc, box((-84, -84, 0), (84, 84, 190)), "body")
     return edits.standing_off(doc)
+
+
+def _sheets_only(files: dict[str, bytes]) -> Document:
+    doc = Document()
+    for name, data in files.items():
+        info = probe(data, name)
+        source = source_from(data, name, info.extension, info.size_px, info.mm_per_px)
+        doc, _ = edits.with_sheet(doc, source)
+    return doc
 
 
 def _placed(scan: Scan, first: Placement) -> Placement:

@@ -6,6 +6,7 @@ Paper coordinates are millimetres from the sheet's top-left corner, y down.
 
 from __future__ import annotations
 
+import io
 import math
 from dataclasses import dataclass, field
 
@@ -181,10 +182,8 @@ def _drawn(
     return np.asarray(ndimage.gaussian_filter(np.asarray(small, np.float32) / 255, 0.55))
 
 
-def jpeg_or_png(sheet: DrawnSheet, file: str, dpi: float) -> bytes:
+def sheet_file(sheet: DrawnSheet, file: str, dpi: float) -> bytes:
     """The scan as a picture file with its resolution, by the file's ending."""
-    import io
-
     out = io.BytesIO()
     if file.endswith(".jpg"):
         sheet.picture.save(out, "JPEG", quality=90, dpi=(dpi, dpi))

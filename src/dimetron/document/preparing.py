@@ -16,7 +16,16 @@ from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import View
-from dimetron.imaging.frame import Crop, Flattening, Frame, FrameError, Straightening
+from dimetron.imaging.frame import (
+    Circle,
+    Crop,
+    Flattening,
+    Frame,
+    FrameError,
+    Rectangle,
+    Straightening,
+)
+from dimetron.imaging.page import Page
 from dimetron.imaging.tone import Tone
 
 #: Views this far out of line, as a share of their size, were not meant to be level.
@@ -276,3 +285,30 @@ class _Levels:
             middle = front.left + front.width / 2
             x = middle if abs(x - middle) < _LEVEL * front.width else x
         return x, y
+
+
+def redrawn(doc: Document, id_: str, page: Page, size_px: tuple[int, int]) -> Document:
+    """Draw a PDF page or an SVG finer or coarser; all that was done to it keeps its place."""
+    sheet = doc.sheet(id_)
+    by = size_px[0] / sheet.size_px[0]
+    scale = None if sheet.mm_per_px is None else sheet.mm_per_px / by
+    flat = replace(sheet.flattening, known=_scaled_known(sheet.flattening.known, by))
+    doc = with_sheet_changes(doc, id_, page=page, size_px=size_px, mm_per_px=scale, flattening=flat)
+    for drawing in doc.cut_from(id_):
+        place, crop = drawing.placement, drawing.crop
+        x, y = place.anchor_px
+        placement = replace(place, anchor_px=(x * by, y * by), mm_per_px=place.mm_per_px / by)
+        if crop is not None:
+            crop = Crop(crop.left * by, crop.top * by, crop.width * by, crop.height * by)
+        doc = with_item(doc, drawing.id, crop=crop, placement=placement)
+    return doc
+
+
+def _scaled_known(known: Rectangle | Circle | None, by: float) -> Rectangle | Circle | None:
+    if isinstance(known, Rectangle):
+        a, b, c, d = ((x * by, y * by) for x, y in known.corners)
+        return replace(known, corners=(a, b, c, d))
+    if isinstance(known, Circle):
+        rim = tuple((x * by, y * by) for x, y in known.rim)
+        return replace(known, rim=rim, centre=(known.centre[0] * by, known.centre[1] * by))
+    return None

@@ -31,9 +31,8 @@ def cut_out(image: Image.Image, frame: Frame) -> Pixels:
         left, top = (-round(v) for v in frame.matrix[:2, 2])
         if left >= 0 and top >= 0 and left + w <= image.width and top + h <= image.height:
             return pixels_of(image.crop((left, top, left + w, top + h)))
-    source = pixels_of(image)
+    source, to_source = _needed(image, 1.0, np.linalg.inv(frame.matrix), (w, h), frame)
     out = np.empty((h, w, source.shape[2]), np.uint8)
-    to_source = np.linalg.inv(frame.matrix)
     for row in range(0, h, _BAND):
         rows = min(_BAND, h - row)
         shift = np.array([[1, 0, 0], [0, 1, row], [0, 0, 1.0]])
@@ -100,7 +99,7 @@ def preview(
     shrunk = pyramid.size_px[0] / pyramid.levels[level].size[0]
     view = np.array([[1 / px_per_px, 0, corner[0]], [0, 1 / px_per_px, corner[1]], [0, 0, 1.0]])
     to_source = np.linalg.inv(frame.matrix) @ view
-    source, to_source = _needed(pyramid, level, shrunk, to_source, size, frame)
+    source, to_source = _needed(pyramid.levels[level], shrunk, to_source, size, frame)
     pixels = warped(source, to_source, size, frame, shrunk)
     seen_light = None
     if light is not None and tone.even:
@@ -124,15 +123,13 @@ def level_for(pyramid: Pyramid, px_per_px: float) -> int:
 
 
 def _needed(
-    pyramid: Pyramid,
-    level: int,
+    image: Image.Image,
     shrunk: float,
     to_source: Matrix,
     size: tuple[int, int],
     frame: Frame,
 ) -> tuple[Pixels, Matrix]:
-    """Only the part of a level that is seen, and the map into it."""
-    image = pyramid.levels[level]
+    """Only the part of a level that is needed, and the map into it."""
     if frame.bulge != 0:
         return pixels_of(image), to_source
     w, h = size

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import ClassVar, Protocol
+from typing import Protocol
 
+from dimetron.app.instrument import Instrument
 from dimetron.document.model import Document, MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
@@ -67,43 +68,11 @@ class Bench(Protocol):
     def refresh(self) -> None: ...
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Field:
-    """A value that can be typed. ``enter`` may raise ValueError, saying what is wrong."""
-
-    name: str
-    value: float | None
-    enter: Callable[[float], None]
-    kind: str = "length"
-    hint: str = ""
-    #: Waits to be typed: it gets the keyboard when this becomes true.
-    first: bool = False
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Option:
-    """A choice of a tool, remembered while the window is open."""
-
-    name: str
-    choices: tuple[tuple[str, str], ...]
-    value: str
-    choose: Callable[[str], None]
-
-
-class Tool:
-    """Idle until pressed. Subclasses override what they need."""
-
-    name: ClassVar[str]
-    title: ClassVar[str]
-    icon: ClassVar[str]
-    hint: ClassVar[str]
+class Tool(Instrument):
+    """A tool of the board. Idle until pressed. Subclasses override what they need."""
 
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
-
-    def words(self) -> str:
-        """What the mouse does now, for the title block."""
-        return self.hint
 
     def press(self, event: BoardEvent) -> bool:
         """Left button down. False leaves the gesture to the board."""
@@ -119,17 +88,7 @@ class Tool:
         """A key by its name ("x", "left", ...); False if it means nothing to the tool."""
         return False
 
-    def abandon(self) -> bool:
-        """Escape, or another tool was taken: drop what is under way. True if there was anything."""
-        return False
-
     def overlays(self) -> Sequence[Overlay]:
-        return ()
-
-    def fields(self) -> Sequence[Field]:
-        return ()
-
-    def options(self) -> Sequence[Option]:
         return ()
 
     def unit(self) -> Unit:

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Field, Option
+from dimetron.app.tools.base import Bench, BoardEvent
 from dimetron.app.tools.mesh_tool import (
     Drag,
     MeshTool,

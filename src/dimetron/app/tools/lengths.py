@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Field, Option, Tool
+from dimetron.app.tools.base import Bench, BoardEvent, Tool
 from dimetron.document import edits
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Field, Option, Tool, far_apart
+from dimetron.app.instrument import Field, Option
+from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Tool, far_apart
 from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES

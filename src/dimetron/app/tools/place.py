@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.app.instrument import Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Option, Tool, far_apart
+from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
 from dimetron.document import edits
 from dimetron.document.model import Drawing
 from dimetron.geometry.views import View

@@ -6,8 +6,9 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Field, Option, Tool, far_apart
+from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
 from dimetron.app.tools.mesh_tool import (
     Drag,
     MeshTool,

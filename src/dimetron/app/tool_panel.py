@@ -1,0 +1,283 @@
+"""Options, typed values, switches and acts of the tool in hand, in the route below its button."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QSizePolicy,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dimetron.app.fields import MeasureEdit, Named, length_edit, number_edit
+from dimetron.app.instrument import Act, Field, Instrument, Option, Switch
+from dimetron.app.session import Session
+
+#: More choices than this do not fit side by side.
+_SIDE_BY_SIDE = 4
+_STEPS = 400
+
+
+class SlidField(QWidget):
+    """A named value with a slider under it."""
+
+    def __init__(self, named: Named, ends: tuple[float, float]) -> None:
+        super().__init__()
+        self.named = named
+        self.ends = ends
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, _STEPS)
+        self.slider.setAccessibleName(named.edit.accessibleName())
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(3)
+        box.addWidget(named)
+        box.addWidget(self.slider)
+
+    def value(self) -> float:
+        low, high = self.ends
+        return low + (high - low) * self.slider.value() / _STEPS
+
+    def show_value(self, value: float) -> None:
+        if not self.slider.isSliderDown():
+            low, high = self.ends
+            self.slider.blockSignals(True)
+            self.slider.setValue(round((value - low) / (high - low) * _STEPS))
+            self.slider.blockSignals(False)
+
+
+class ToolPanel(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 1, 0, 7)
+        self._column.setSpacing(5)
+        self._shape: tuple[object, ...] = ()
+        self.fields: list[Named] = []
+        self._slid: dict[int, SlidField] = {}
+        self._options: list[QButtonGroup | QComboBox] = []
+        self._boxes: list[QCheckBox] = []
+        self._buttons: list[QPushButton] = []
+        self._told = QLabel()
+        self._told.setProperty("class", "small soft")
+        self._told.setWordWrap(True)
+        self._current: Sequence[Field] = ()
+        self._choices: Sequence[Option] = ()
+        self._switches: Sequence[Switch] = ()
+        self._acts: Sequence[Act] = ()
+        #: Fields that wait to be typed; each is given the keyboard once.
+        self._ready: set[str] = set()
+
+    def show_tool(self, tool: Instrument | None) -> None:
+        self._current = tool.fields() if tool is not None else ()
+        self._choices = tool.options() if tool is not None else ()
+        self._switches = tool.switches() if tool is not None else ()
+        self._acts = tool.acts() if tool is not None else ()
+        words = tool.told() if tool is not None else ""
+        shape = (
+            tool.name if tool else None,
+            tuple((f.name, f.kind, f.slide) for f in self._current),
+            tuple((o.name, o.choices) for o in self._choices),
+            tuple(s.name for s in self._switches),
+            tuple((a.name, a.title) for a in self._acts),
+        )
+        if shape != self._shape:
+            self._rebuild()
+            self._shape = shape
+        self._write_back()
+        self._told.setText(words)
+        self._told.setVisible(bool(words))
+        parts = (self._current, self._choices, self._switches, self._acts)
+        self.setVisible(any(parts) or bool(words))
+
+    def begin(self, text: str) -> None:
+        """A number begun over the board goes on in the first field."""
+        if self.fields and self.isVisible():
+            edit = self.fields[0].edit
+            edit.setFocus()
+            edit.clear()
+            edit.insert(text)
+            edit.setModified(True)
+
+    # Building.
+
+    def _rebuild(self) -> None:
+        self._told.setParent(None)
+        _emptied(self._column)
+        self.fields, self._options, self._slid = [], [], {}
+        self._boxes, self._buttons = [], []
+        for number, option in enumerate(self._choices):
+            self._column.addWidget(self._option_row(option, number))
+        for number, field in enumerate(self._current):
+            self._column.addWidget(self._field_row(field, number))
+        for number, switch in enumerate(self._switches):
+            self._column.addWidget(self._switch_row(switch, number))
+        self._column.addLayout(self._act_rows())
+        self._column.addWidget(self._told)
+
+    def _field_row(self, field: Field, number: int) -> QWidget:
+        edit = self._edit(field)
+        named = Named(field.name, edit)
+        edit.entered.connect(lambda value: self._enter(number, value))
+        self.fields.append(named)
+        if field.slide is None:
+            return named
+        slid = self._slid[number] = SlidField(named, field.slide)
+        slid.slider.valueChanged.connect(lambda _: self._slide(number))
+        slid.slider.sliderReleased.connect(lambda: self._enter(number, slid.value()))
+        slid.slider.setToolTip(edit.toolTip())
+        return slid
+
+    def _edit(self, field: Field) -> MeasureEdit:
+        if field.kind == "length":
+            edit = length_edit(lambda: self._session.document.unit)
+        else:
+            suffix = {"angle": "°", "percent": " %"}.get(field.kind, "")
+            edit = number_edit(suffix)
+        edit.setToolTip(field.hint or f"Type the {field.name.lower()} and press Enter")
+        return edit
+
+    def _option_row(self, option: Option, number: int) -> QWidget:
+        row = QWidget()
+        words = QLabel(option.name)
+        words.setProperty("class", "small soft")
+        column = QVBoxLayout(row)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(words)
+        if option.listed or len(option.choices) > _SIDE_BY_SIDE:
+            column.addWidget(self._list(option, number))
+        else:
+            column.addLayout(self._side_by_side(row, option, number))
+        return row
+
+    def _list(self, option: Option, number: int) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(option.name)
+        box.setToolTip(option.name)
+        for value, title in option.choices:
+            box.addItem(title, value)
+        box.activated.connect(lambda i: self._choices[number].choose(box.itemData(i)))
+        self._options.append(box)
+        return box
+
+    def _side_by_side(self, row: QWidget, option: Option, number: int) -> QHBoxLayout:
+        group = QButtonGroup(row)
+        line = QHBoxLayout()
+        line.setSpacing(0)
+        for value, title in option.choices:
+            button = QToolButton()
+            button.setText(title)
+            button.setCheckable(True)
+            button.setProperty("value", value)
+            button.setToolTip(f"{option.name}: {title}")
+            button.setStyleSheet("padding: 3px 0; font-size: 12px; font-weight: 400;")
+            button.setMinimumWidth(10)
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(lambda _=False, value=value: self._choices[number].choose(value))
+            group.addButton(button)
+            # Shares of the row follow the words in them.
+            line.addWidget(button, len(title) + 4)
+        self._options.append(group)
+        return line
+
+    def _switch_row(self, switch: Switch, number: int) -> QCheckBox:
+        box = QCheckBox(switch.name)
+        box.setToolTip(switch.hint or switch.name)
+        box.clicked.connect(lambda on: self._guarded(lambda: self._switches[number].turn(on)))
+        self._boxes.append(box)
+        return box
+
+    def _act_rows(self) -> QGridLayout:
+        """Main acts take a row, the others stand two by two."""
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        at = 0
+        for number, act in enumerate(self._acts):
+            button = self._act_button(act, number)
+            if act.main:
+                at += at % 2
+                grid.addWidget(button, at // 2, 0, 1, 2)
+                at += 2
+            else:
+                grid.addWidget(button, at // 2, at % 2)
+                at += 1
+        return grid
+
+    def _act_button(self, act: Act, number: int) -> QPushButton:
+        button = QPushButton(act.title)
+        button.setToolTip(act.hint)
+        button.setProperty("act", act.name)
+        button.setProperty("main", act.main)
+        button.setStyleSheet("padding: 4px 8px; font-size: 12px;")
+        button.clicked.connect(lambda: self._guarded(lambda: self._acts[number].run()))
+        self._buttons.append(button)
+        return button
+
+    # Keeping up.
+
+    def _write_back(self) -> None:
+        for widget, option in zip(self._options, self._choices, strict=True):
+            if isinstance(widget, QComboBox):
+                widget.setCurrentIndex(widget.findData(option.value))
+                continue
+            for button in widget.buttons():
+                button.setChecked(button.property("value") == option.value)
+        for number, (named, field) in enumerate(zip(self.fields, self._current, strict=True)):
+            named.edit.set_value(field.value)
+            if number in self._slid and field.value is not None:
+                self._slid[number].show_value(field.value)
+            if field.first and field.name not in self._ready:
+                named.edit.setFocus()
+        self._ready = {field.name for field in self._current if field.first}
+        for box, switch in zip(self._boxes, self._switches, strict=True):
+            box.setChecked(switch.on)
+        for button, act in zip(self._buttons, self._acts, strict=True):
+            button.setEnabled(act.enabled)
+
+    def _slide(self, number: int) -> None:
+        slid, field = self._slid[number], self._current[number]
+        if slid.slider.isSliderDown() and field.sliding is not None:
+            field.sliding(slid.value())
+        elif not slid.slider.isSliderDown():
+            # By keyboard or a click beside the handle.
+            self._enter(number, slid.value())
+
+    def _enter(self, number: int, value: float) -> None:
+        try:
+            self._current[number].enter(value)
+        except ValueError as error:
+            self.fields[number].edit.refuse(str(error))
+
+    def _guarded(self, run: Callable[[], None]) -> None:
+        try:
+            run()
+        except ValueError as error:
+            self._session.warn(str(error))
+
+
+def _emptied(layout: QLayout) -> None:
+    while layout.count():
+        taken = layout.takeAt(0)
+        inner = taken.layout() if taken is not None else None
+        if inner is not None:
+            _emptied(inner)
+            inner.deleteLater()
+            continue
+        widget = taken.widget() if taken is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
