@@ -10,6 +10,7 @@ from dimetron.app import actions
 from dimetron.app.commands import Command
 from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.flatten import FlattenPhoto
+from dimetron.app.sheet.scan import ScanSheet
 from dimetron.app.sheet.size import SizeSheet
 from dimetron.app.sheet.straighten import Straighten
 from dimetron.app.sheet.tone import SetTone
@@ -34,6 +35,7 @@ _SHEET_KEYS: dict[type[SheetTool], str] = {
     FlattenPhoto: "Shift+F",
     SetTone: "Shift+T",
     SizeSheet: "Shift+M",
+    ScanSheet: "Shift+P",
 }
 GROUPS = ("File", "Edit", "Look", "Help")
 #: A letter of the tool's own name.
@@ -86,6 +88,7 @@ def _file(window: Window) -> None:
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
         Command("bring", "Bring in drawings…", "Choose picture files with a preview", window.arrivals.choose, "Ctrl+I", "File"),
+        Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.browse(window.browser.isHidden()), "Ctrl+B", "File"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
         Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(window), "Ctrl+E", "File"),

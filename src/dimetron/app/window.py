@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence
@@ -23,6 +24,7 @@ from dimetron.app.board.furniture import Furniture
 from dimetron.app.board.layout import SPACE
 from dimetron.app.board.widget import Board
 from dimetron.app.bring_in import Bringer
+from dimetron.app.browser import Browser
 from dimetron.app.commands import Commands, with_shortcut
 from dimetron.app.files import Files
 from dimetron.app.finder import Finder
@@ -38,6 +40,7 @@ from dimetron.app.settings import Settings
 from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.flatten import FlattenPhoto
+from dimetron.app.sheet.scan import ScanSheet
 from dimetron.app.sheet.size import SizeSheet
 from dimetron.app.sheet.straighten import Straighten
 from dimetron.app.sheet.tone import SetTone
@@ -57,7 +60,7 @@ from dimetron.document.model import Document, Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
-SHEET_TOOLS = (CutViews, Straighten, FlattenPhoto, SetTone, SizeSheet)
+SHEET_TOOLS = (CutViews, Straighten, FlattenPhoto, SetTone, SizeSheet, ScanSheet)
 PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
 MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
 
@@ -74,6 +77,8 @@ class Window(QMainWindow):
         self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
         self.desk = Desk(self.session, self.pictures, self.settings, self)
         self.sheet_view = SheetView(self.desk)
+        self.browser = Browser(self.settings)
+        self._desk_busy = False
         self.sheet_tools = {c.name: c(self.desk) for c in SHEET_TOOLS}
         self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
         self.notices = NoticeBar(self.middle)
@@ -113,7 +118,7 @@ class Window(QMainWindow):
             lambda: stations.prepare_state(session),
             lambda: stations.prepare_to_do(session),
             tuple(commands[f"sheet.{t.name}"] for t in SHEET_TOOLS),
-            (commands["bring"],),
+            (commands["bring"], commands["browse"]),
         )
         place = Station(
             "place",
@@ -143,6 +148,7 @@ class Window(QMainWindow):
         for sheet_tool in SHEET_TOOLS:
             register_icon(f"sheet.{sheet_tool.name}", sheet_tool.icon)
         register_icon("bring", "photo-plus")
+        register_icon("browse", "layout-board")
         return Route(session, (prepare, place, model, hand_off), self.theme, "place")
 
     def _lay_out(self) -> None:
@@ -155,6 +161,8 @@ class Window(QMainWindow):
         row.addWidget(self.middle, 1)
         row.addWidget(self.sheet_view, 1)
         self.sheet_view.hide()
+        row.addWidget(self.browser, 1)
+        self.browser.hide()
         row.addWidget(self.tray)
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -238,6 +246,8 @@ class Window(QMainWindow):
         self.desk.refreshed.connect(self._refresh_tool)
         self.desk.turned.connect(self._refresh_tool)
         self.desk.busy.connect(self._busy_at_desk)
+        self.browser.wanted.connect(self._bring_from_browser)
+        self.browser.closed.connect(lambda: self.browse(False))
         self.bringer.sheet_came.connect(self.desk.lay)
         self.pictures.ready.connect(lambda _: self.refresh() if self.preparing else None)
         # Not from within the board's own set-up, which this takes away.
@@ -373,10 +383,14 @@ class Window(QMainWindow):
         self.title_block.pointer.setText(f"across {x}     down {y}")
 
     def _busy_at_desk(self, words: str) -> None:
-        if words:
+        if words and self._desk_busy and self.notices.isVisible():
+            # Only the figures change; the Stop button stays under the pointer.
+            self.notices.words.setText(words)
+        elif words:
             self.notices.say(words, actions=(("Stop", self.desk.stop),), busy=True)
         else:
             self.notices.clear()
+        self._desk_busy = bool(words)
 
     # Commands' work that belongs to the window.
 
@@ -403,12 +417,32 @@ class Window(QMainWindow):
     def _show_middle(self) -> None:
         """The sheet in Prepare, else the board."""
         preparing = self.preparing
+        if not self.browser.isHidden():
+            self.browser.hide()
+            self.sheet_view.setVisible(preparing)
         if self.sheet_view.isHidden() == preparing:
             self.sheet_view.setVisible(preparing)
             self.middle.setVisible(not preparing)
             self.notices.lie_over(self.sheet_view if preparing else self.middle)
             if not preparing:
                 self.sheet_view.take(None)
+
+    def browse(self, on: bool) -> None:
+        """Show a folder's pictures in place of the sheet, or the sheet again."""
+        if on and not self.preparing:
+            self.go_to_station("prepare")
+        self.browser.setVisible(on)
+        self.sheet_view.setVisible(not on)
+        self.notices.lie_over(self.browser if on else self.sheet_view)
+        if on:
+            self.browser.open()
+            self.browser.list.setFocus()
+        else:
+            self.sheet_view.setFocus()
+
+    def _bring_from_browser(self, paths: list[Path]) -> None:
+        self.browse(False)
+        self.arrivals.drop_on_desk(paths)
 
     def go_to_station(self, station: str) -> None:
         """Open a station of the route."""

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from dimetron.imaging.frame import Frame, Matrix, Points, bulged, projected
+from dimetron.imaging.frame import Frame, Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
@@ -31,7 +31,7 @@ def cut_out(image: Image.Image, frame: Frame) -> Pixels:
         left, top = (-round(v) for v in frame.matrix[:2, 2])
         if left >= 0 and top >= 0 and left + w <= image.width and top + h <= image.height:
             return pixels_of(image.crop((left, top, left + w, top + h)))
-    source, to_source = _needed(image, 1.0, np.linalg.inv(frame.matrix), (w, h), frame)
+    source, to_source = _needed(image, 1.0, inverse(frame.matrix), (w, h), frame)
     out = np.empty((h, w, source.shape[2]), np.uint8)
     for row in range(0, h, _BAND):
         rows = min(_BAND, h - row)
@@ -98,7 +98,7 @@ def preview(
     level = level_for(pyramid, px_per_px)
     shrunk = pyramid.size_px[0] / pyramid.levels[level].size[0]
     view = np.array([[1 / px_per_px, 0, corner[0]], [0, 1 / px_per_px, corner[1]], [0, 0, 1.0]])
-    to_source = np.linalg.inv(frame.matrix) @ view
+    to_source = inverse(frame.matrix) @ view
     source, to_source = _needed(pyramid.levels[level], shrunk, to_source, size, frame)
     pixels = warped(source, to_source, size, frame, shrunk)
     seen_light = None

@@ -37,6 +37,7 @@ class Desk(QObject):
         self._worker = Worker(self, threads=1)
         self._on_it: str | None = None
         self._asked = 0
+        self._on_stop: Callable[[], None] | None = None
         session.changed.connect(self._follow)
         session.chosen_changed.connect(self._follow_choice)
 
@@ -132,10 +133,17 @@ class Desk(QObject):
         return preparing.sheet_mm_per_px(self.document, sheet) if sheet is not None else None
 
     def work(
-        self, words: str, job: Callable[[], Any], done: Callable[[Any], None], failure: str
+        self,
+        words: str,
+        job: Callable[[], Any],
+        done: Callable[[Any], None],
+        failure: str,
+        on_stop: Callable[[], None] | None = None,
     ) -> None:
-        """Run a job on a worker, saying so; Stop, or asking anew, drops its answer."""
+        """Run a job on a worker, saying so. Stop, or asking anew, drops its answer, unless the
+        job itself is told to stop by ``on_stop`` and answers then."""
         self._asked += 1
+        self._on_stop = on_stop
         mine = self._asked
         self.busy.emit(words)
 
@@ -152,7 +160,10 @@ class Desk(QObject):
         self._worker.run(job, finished, failed)
 
     def stop(self) -> None:
-        """Drop the answer of what is being worked out."""
+        """Drop the answer of what is being worked out, or tell it to stop."""
+        if self._on_stop is not None:
+            self._on_stop()
+            return
         self._asked += 1
         self.busy.emit("")
 

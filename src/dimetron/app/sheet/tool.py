@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,7 +12,9 @@ from dimetron.app.instrument import Instrument
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Mark
 from dimetron.imaging.frame import Frame, Points
-from dimetron.imaging.tone import Tone
+
+if TYPE_CHECKING:
+    from dimetron.imaging.read import Pixels
 
 #: How near the pointer must be to a handle, in view pixels.
 REACH_PX = 8.0
@@ -72,6 +75,6 @@ class SheetTool(Instrument):
         """Another frame to show while this tool is in hand (the photo as it came)."""
         return None
 
-    def shown_tone(self) -> Tone | None:
-        """Another tone to show while something is tried."""
+    def glass(self) -> Pixels | None:
+        """Pixels (h, w, c) to show instead of the sheet: what a scanner sees."""
         return None

@@ -192,6 +192,10 @@ class SheetView(QWidget):
         painter = QPainter(self)
         chrome, pane = self.theme.chrome, self.theme.palette.pane
         painter.fillRect(self.rect(), QColor.fromRgbF(*pane))
+        glass = self.tool.glass() if self.tool is not None else None
+        if glass is not None:
+            self._paint_glass(painter, glass)
+            return
         frame, page = self.frame_, self.desk.page
         if frame is None or page is None:
             self._paint_words(painter)
@@ -207,6 +211,15 @@ class SheetView(QWidget):
         MarkPainter(painter, self.theme, self.scale, self.corner).paint(marks)
         if self.before:
             self._plate(painter, "As it came")
+
+    def _paint_glass(self, painter: QPainter, pixels: np.ndarray) -> None:
+        """What the scanner sees, as large as it goes."""
+        h, w = pixels.shape[:2]
+        room = QRectF(self.rect()).adjusted(_MARGIN_PX, _MARGIN_PX + 18, -_MARGIN_PX, -_MARGIN_PX)
+        scale = min(room.width() / w, room.height() / h)
+        at = room.center() - QPointF(w * scale / 2, h * scale / 2)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(at.x(), at.y(), w * scale, h * scale), qimage(pixels))
 
     def _whole(self, frame: Frame) -> QRectF:
         w, h = frame.size_px
