@@ -43,7 +43,9 @@ class Hand:
         ends = time.monotonic() + ms / 1000
         while not until():
             assert time.monotonic() < ends, "it did not happen in time"
-            QTest.qWait(10)
+            QTest.qWait(1)
+            # Qt's own waiting keeps the interpreter's lock, which workers need.
+            time.sleep(0.008)
 
     def settle(self) -> None:
         """Until the frame that shows the present state is drawn."""
@@ -108,15 +110,16 @@ class Hand:
         QTest.keyClicks(field, text)
         QTest.keyClick(field, Qt.Key.Key_Return)
 
-    def drop(self, paths: list[Path], at: QPoint) -> None:
+    def drop(self, paths: list[Path], at: QPoint, onto: QWidget | None = None) -> None:
+        onto = onto or self.board
         mime = QMimeData()
         mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
         plain = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         enter = QDragEnterEvent(at, Qt.DropAction.CopyAction, mime, *plain)
-        QApplication.sendEvent(self.board, enter)
+        QApplication.sendEvent(onto, enter)
         assert enter.isAccepted()
         dropped = QDropEvent(QPointF(at), Qt.DropAction.CopyAction, mime, *plain)
-        QApplication.sendEvent(self.board, dropped)
+        QApplication.sendEvent(onto, dropped)
 
     def field(self, name: str) -> QWidget:
         """A typed value of the tool in hand."""

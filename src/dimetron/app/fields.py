@@ -101,6 +101,9 @@ class MeasureEdit(QLineEdit):
             self.clearFocus()
             return
         super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            # Entered here, it must not go on to the board or the sheet.
+            event.accept()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)

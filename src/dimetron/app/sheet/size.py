@@ -94,12 +94,12 @@ class SizeSheet(SheetTool):
         found: list[Field] = []
         scale = self.desk.mm_per_px
         if self._ends is not None and not self._dragging:
-            px = math.dist(*self._ends)
+            between = math.dist(*self._ends)
             found.append(
                 Field(
                     "True length",
-                    px * scale if scale else None,
-                    lambda mm: self._set_scale(mm / px),
+                    between * scale if scale else None,
+                    lambda mm: self._set_scale(mm / between),
                     hint="How long it is in truth: the sheet gets its scale from it",
                     first=True,
                 )

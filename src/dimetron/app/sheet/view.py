@@ -3,8 +3,9 @@ tool in hand."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
@@ -389,7 +390,8 @@ class SheetView(QWidget):
         self.setFocus()
         button = event.button()
         if button is Qt.MouseButton.LeftButton and not self._space_held and self.tool is not None:
-            self._tool_pressed = self.tool.press(self._event(event.position(), event.modifiers()))
+            seen, tool = self._event(event.position(), event.modifiers()), self.tool
+            self._tool_pressed = bool(self._guarded(lambda: tool.press(seen)))
             if self._tool_pressed:
                 self.tool_changed.emit()
                 return
@@ -422,7 +424,8 @@ class SheetView(QWidget):
             self.unsetCursor()
         elif self._tool_pressed and self.tool is not None:
             self._tool_pressed = False
-            self.tool.release(self._event(event.position(), event.modifiers()))
+            seen, tool = self._event(event.position(), event.modifiers()), self.tool
+            self._guarded(lambda: tool.release(seen))
             self.tool_changed.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -451,14 +454,24 @@ class SheetView(QWidget):
             self._show_before(True)
         elif key == Qt.Key.Key_Space:
             self._space_held = True
-        elif (
-            key in _KEYS and self.tool is not None and self.tool.key(_KEYS[Qt.Key(key)], self._last)
-        ):
+        elif key in _KEYS and self._key_to_tool(_KEYS[Qt.Key(key)]):
             self.tool_changed.emit()
         elif event.text() and event.text() in _BEGINS_A_NUMBER:
             self.typed.emit(event.text())
         else:
             super().keyPressEvent(event)
+
+    def _key_to_tool(self, name: str) -> bool:
+        tool, seen = self.tool, self._last
+        return tool is not None and bool(self._guarded(lambda: tool.key(name, seen)))
+
+    def _guarded(self, run: Callable[[], Any]) -> Any:
+        """What has no meaning is told in its own words; nothing was changed then."""
+        try:
+            return run()
+        except ValueError as error:
+            self.desk.session.warn(str(error))
+            return None
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat():
