@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 
-NAMES = ("start", "frame", "drag", "save", "decode")
+NAMES = ("start", "frame", "drag", "save", "decode", "prepare")
 
 
 def main(names: list[str]) -> int:
@@ -17,7 +17,7 @@ def main(names: list[str]) -> int:
         print(f"no benchmark {unknown[0]}; there are {', '.join(NAMES)}", file=sys.stderr)
         return 2
     print(f"{time.strftime('%Y-%m-%d')}  each figure is ours over the bare minimum, same run\n")
-    print(f"{'what':58}{'ours':>10}{'bare':>10}{'ratio':>8}{'goal':>7}")
+    print(f"{'what':62}{'ours':>10}{'bare':>10}{'ratio':>8}{'goal':>7}")
     for name in chosen:
         done = subprocess.run(
             [sys.executable, "-m", f"benchmarks.{name}"],
@@ -34,8 +34,10 @@ def main(names: list[str]) -> int:
 
 
 def _line(row: dict[str, object]) -> str:
+    if "value" in row:
+        return f"{row['what']:62}{row['value']!s:>10}{'':12}{row['goal']!s:>9}"
     ours, bare, goal = row["ours_ms"], row.get("bare_ms"), row.get("goal")
-    words = f"{row['what']:58}{ours:>8.1f}ms"
+    words = f"{row['what']:62}{ours:>8.1f}ms"
     if bare is None:
         return words + f"{'':10}{'':8}{goal!s:>7}"
     return words + f"{bare:>8.1f}ms{ours / bare:>8.2f}{goal!s:>7}"  # type: ignore[operator]

@@ -8,6 +8,10 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from dimetron.app.window import Window
 
 FOLDER = Path(__file__).parent / "screenshots"
 
@@ -40,12 +44,17 @@ def _take() -> int:
     def wait(until: Callable[[], bool]) -> None:
         end = time.monotonic() + 60
         while not until() and time.monotonic() < end:
-            QTest.qWait(20)
+            QTest.qWait(5)
+            time.sleep(0.005)
 
     def shoot(name: str) -> None:
         window.notices.clear()
-        QTest.qWait(900)
-        board.repaint()
+        end = time.monotonic() + 0.9
+        while time.monotonic() < end or window.pictures.busy:
+            QTest.qWait(5)
+            # Qt's own waiting keeps the interpreter's lock, which workers need.
+            time.sleep(0.005)
+        (window.sheet_view if window.preparing else board).repaint()
         window.grab().save(str(FOLDER / f"{name}.png"))
         print(name, file=sys.stderr)
 
@@ -94,9 +103,58 @@ def _take() -> int:
     window.switch_theme()
     session.choose(())
     session.mark_saved(session.committed, Path("shots.dimetron"))
+    _prepare(window, wait, shoot)
     del plan
     window.close()
     return 0
+
+
+def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
+    """The can's sheet with its views, one of them lifted, and the clock's photo made flat."""
+    from dataclasses import replace
+
+    import numpy as np
+
+    from dimetron.demo import shelf
+    from dimetron.demo.photo import BULGE, taken
+    from dimetron.document import preparing
+    from dimetron.imaging.frame import Circle, Flattening
+    from dimetron.imaging.tone import Tone
+
+    session, desk = window.session, window.desk
+
+    def lay(name: str) -> None:
+        session.mark_saved(session.committed, Path("shots.dimetron"))
+        session.open(shelf.project(name), None)
+        window.files.opened.emit()
+        wait(lambda: desk.page is not None)
+
+    lay("can-sheet")
+    window.commands.run("find-views")
+    wait(lambda: len(session.document.drawings) == 3 and not window.pictures.busy)
+    session.choose((session.document.drawings[1].id,))
+    shoot("prepare")
+    front = session.document.drawings[0].id
+    lifted = Tone(lift=True, tint=(20, 104, 92))
+    session.commit(preparing.with_tone(session.committed, front, lifted), "Tone")
+    session.choose(())
+    window.take_at_sheet("tone")
+    wait(lambda: not window.pictures.busy)
+    shoot("tone")
+
+    lay("clock-photo")
+    photo = taken()
+    turn = np.linspace(0, 2 * np.pi, 9)[:-1]
+    rim = photo.px(np.stack([120 * np.cos(turn), 150 + 120 * np.sin(turn)], axis=1))
+    centre = photo.px(np.array([0.0, 150.0]))
+    pairs = tuple((float(x), float(y)) for x, y in rim)
+    circle = Circle(pairs, (float(centre[0]), float(centre[1])), 240.0)
+    sheet = session.document.sheets[0].id
+    how = replace(Flattening(BULGE), known=circle)
+    session.commit(preparing.flattened(session.committed, sheet, how), "Flatten")
+    window.take_at_sheet("flatten")
+    shoot("flatten")
+    session.mark_saved(session.committed, Path("shots.dimetron"))
 
 
 if __name__ == "__main__":

@@ -612,3 +612,38 @@ def test_a_large_crop_beyond_the_sheet_does_no_harm(at_sheet: Person) -> None:
     at_sheet.session.commit(preparing.with_view(doc, id_, View.FRONT), "x")
     at_sheet.rest()
     assert at_sheet.doc.recipe(at_sheet.doc.drawings[0]) in at_sheet.window.pictures.pyramids
+
+
+def test_one_pixel_is_a_sheet_too(person: Person) -> None:
+    out = io.BytesIO()
+    Image.new("RGB", (1, 1), "grey").save(out, "PNG")
+    person.lay(out.getvalue(), "dot.png")
+    person.act("find")
+    person.wait(lambda: "No views" in person.notice())
+    person.window.take_at_sheet("tone")
+    person.switch("Lift the paper")
+    person.view.repaint()
+    assert person.doc.sheets[0].tone.lift
+
+
+def test_a_pasted_picture_becomes_a_sheet(person: Person) -> None:
+    person.window.go_to_station("prepare")
+    image = QImage(40, 30, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.white)
+    QApplication.clipboard().setImage(image)
+    person.window.commands.run("paste")
+    person.wait(lambda: len(person.doc.sheets) == 1)
+    assert person.doc.drawings == ()
+
+
+def test_undo_takes_the_flattening_back_in_the_tool_too(at_photo: Person) -> None:
+    for corner in ((-100, 250), (100, 250), (100, 50), (-100, 50)):
+        touch(at_photo, corner)
+    at_photo.act("apply")
+    assert at_photo.doc.sheets[0].flattening.known is not None
+    at_photo.session.undo()
+    tool = at_photo.window.sheet_tools["flatten"]
+    assert tool.frame() is not None
+    assert at_photo.window.preparing
+    touch(at_photo, (-100, 250))
+    assert len(tool.marks()) > 0

@@ -53,17 +53,27 @@ class FlattenPhoto(SheetTool):
         self._flat = False
         self._held: int | None = None
         self._sheet = ""
+        self._seen: Rectangle | Circle | None = None
         self.desk.turned.connect(self._read)
+        self.desk.session.changed.connect(self._sync)
         self._read()
 
     # State from and to the document.
 
+    def _sync(self) -> None:
+        """Follow undo and whatever else changes how the sheet is flattened."""
+        sheet = self.desk.sheet
+        if sheet is None or sheet.id != self._sheet or sheet.flattening.known != self._seen:
+            self._read()
+
     def _read(self) -> None:
         """Take up what the sheet on the desk has."""
         sheet = self.desk.sheet
+        if sheet is None or sheet.id != self._sheet:
+            self._lines, self._checks = [], []
         self._sheet = sheet.id if sheet is not None else ""
-        self._marks, self._line, self._lines = [], [], []
-        self._check, self._checks, self._held = [], [], None
+        self._marks, self._line, self._check, self._held = [], [], [], None
+        self._seen = sheet.flattening.known if sheet is not None else None
         known = sheet.flattening.known if sheet is not None else None
         if isinstance(known, Rectangle):
             self._mode, self._marks = "rectangle", list(known.corners)
@@ -195,8 +205,8 @@ class FlattenPhoto(SheetTool):
         doc = preparing.flattened(
             self.desk.session.committed, sheet.id, replace(sheet.flattening, known=known)
         )
-        self._flat = True
         self.desk.commit(doc, "Flatten the photo")
+        self._flat = True
         self.desk.refresh()
 
     def _apply_quietly(self) -> None:
