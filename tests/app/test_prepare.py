@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QPushButton
 
 from dimetron.demo import can, photo
 from dimetron.demo.photo import BULGE

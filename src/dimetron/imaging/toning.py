@@ -65,10 +65,10 @@ def _small(w: int, h: int, side: int) -> tuple[int, int]:
 def _evened(colour: Pixels, light: Plane) -> Pixels:
     """Divide by the light and bring the paper back to its own typical colour."""
     typical = np.median(light.reshape(-1, light.shape[2])[:: max(1, light.size // 30000)], axis=0)
-    gain = np.clip(typical / np.maximum(light, 8.0), 0.5, 4.0)
-    return np.asarray(cv2.multiply(colour, gain.astype(np.float32), dtype=cv2.CV_8U)).reshape(
-        colour.shape
-    )
+    inverse = cv2.divide(1.0, np.ascontiguousarray(np.maximum(light, 8.0)))
+    gain = np.clip(np.asarray(inverse).reshape(light.shape) * typical.astype(np.float32), 0.5, 4.0)
+    even = cv2.multiply(np.ascontiguousarray(colour), gain, dtype=cv2.CV_8U)
+    return np.asarray(even).reshape(colour.shape)
 
 
 def _through_table(colour: Pixels, tone: Tone) -> Pixels:
@@ -161,6 +161,8 @@ def _line_colour(colour: Pixels, grey: Pixels, ink: float, tone: Tone) -> Pixels
     elif tone.grey or colour.shape[2] == 1:
         own = (ink,) * 3
     else:
-        dark = colour[grey <= ink + 12]
+        # A sample will do for a typical colour.
+        step = max(1, min(h, w) // 120)
+        dark = colour[::step, ::step][grey[::step, ::step] <= ink + 12]
         own = tuple(np.median(dark, axis=0)) if len(dark) else (ink,) * 3
     return np.broadcast_to(np.array(own).round().astype(np.uint8), (h, w, 3))

@@ -22,6 +22,8 @@ _CLOSINGS = (3, 5, 9)
 _PART = 0.35
 #: Strips narrower than this share of the largest view's side are no views.
 _SLIVER = 0.06
+#: What is smaller against the whole than this is a part of a view and not a view beside it.
+_SMALL_VIEW = 0.05
 #: Boxes that share less are neighbours that touch, not readings of one thing.
 _LINKED = 0.25
 #: Fewer readings than this are a chance.
@@ -128,8 +130,11 @@ def _are_views(inner: Boxes, whole: Boxes, filled: float) -> bool:
     order = np.argsort(-areas(inner))
     apart: list[Boxes] = []
     for box in inner[order]:
-        if all(overlap(box, other) == 0 and overlap(other, box) == 0 for other in apart):
+        large = areas(box[None])[0] > _SMALL_VIEW * areas(whole[None])[0]
+        if large and all(overlap(box, other) == 0 and overlap(other, box) == 0 for other in apart):
             apart.append(box)
+    if len(apart) < 2:
+        return False
     return float(areas(np.array(apart)).sum() / areas(whole[None])[0]) > filled
 
 

@@ -9,6 +9,8 @@ from dimetron.imaging.split.agree import Agreed
 
 #: Extents of one object may differ by this share in two views before one of them is doubted.
 _EQUAL = 0.045
+#: Edges nearer than this are in line, in working pixels.
+_IN_LINE_PX = 2.5
 #: What stands left, right, above, below the front view in third-angle; sides swap in first-angle.
 _THIRD = {"left": View.LEFT, "right": View.RIGHT, "above": View.TOP, "below": View.BOTTOM}
 _FIRST = {"left": View.RIGHT, "right": View.LEFT, "above": View.BOTTOM, "below": View.TOP}
@@ -109,6 +111,8 @@ def _is_back(boxes: list[Agreed], front: int, beside: int, sides: dict[str, list
 def doubts(boxes: list[Agreed], names: dict[int, View]) -> dict[int, str]:
     """Why a named box is not to be trusted, by its number."""
     found: dict[int, str] = {}
+    if _unclear(boxes, names):
+        return dict.fromkeys(names, "how the views are arranged is not clear")
     for i in names:
         if not boxes[i].level:
             found[i] = "it is not level with its neighbours"
@@ -120,6 +124,19 @@ def doubts(boxes: list[Agreed], names: dict[int, View]) -> dict[int, str]:
         for i in _odd(sizes):
             found.setdefault(i, f"its {word} differs from the other views’")
     return found
+
+
+def _unclear(boxes: list[Agreed], names: dict[int, View]) -> bool:
+    """Whether something that no name fits is in line with a named view: two views may have been
+    read as one, and then every name is in doubt."""
+    for i, other in enumerate(boxes):
+        if i in names:
+            continue
+        for j in names:
+            edges = np.abs(other.box - boxes[j].box) <= _IN_LINE_PX
+            if edges.any() and _size(other)[0] * _size(other)[1] > 0.2 * np.prod(_size(boxes[j])):
+                return True
+    return False
 
 
 def _size(box: Agreed) -> tuple[float, float]:

@@ -19,6 +19,8 @@ _CLOSE_PX = 3.0
 _CLOSE = 0.012
 #: A size that is off by less is left as it was read.
 _FINE = 0.025
+#: A size that is off by more, and could be mended at either end, is left to the person.
+_FAR = 0.1
 #: What counts as much as a share of the readings: an edge that only its ink speaks for.
 _INK = 0.35
 
@@ -73,7 +75,8 @@ def _group(
             moved = np.abs(box - boxes[i].box).max() > _CLOSE_PX
             support = boxes[i].support
             if moved:
-                support = 0.45 if choice.unclear else max(support, 0.55)
+                far = abs(own - size) > _FAR * size
+                support = 0.45 if choice.unclear and far else max(support, 0.55)
             result[i] = replace(boxes[i], box=box, support=support)
     return result
 
