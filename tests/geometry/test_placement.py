@@ -37,6 +37,8 @@ def test_known_length_is_met_and_the_first_point_stays(
     assume(now > p.mm_per_px)
     assume(1e-5 < p.mm_per_px * length / now < 1e5 / max(p.stretch, 1))
     assume(np.abs(np.array(p.anchor_mm)).max() * length / now < 1e6)
+    # Scaled about the first point, the anchor must stay within what a placement takes.
+    assume(np.abs(p.anchor_mm - p.to_plane(a)).max() * length / now < 1e6)
     scaled = place.to_known_length(p, a, b, length, axis)
     after = scaled.to_plane(b) - scaled.to_plane(a)
     assert (np.hypot(*after) if axis is None else abs(after[axis])) == pytest.approx(length)

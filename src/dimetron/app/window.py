@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app import stations, theme
+from dimetron.app import theme
 from dimetron.app.arrivals import Arrivals
 from dimetron.app.board.furniture import Furniture
 from dimetron.app.board.layout import SPACE
@@ -34,35 +34,21 @@ from dimetron.app.keys_page import KeysPage
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.notices import NoticeBar
 from dimetron.app.pictures import Pictures
-from dimetron.app.route import Route, Station, register_icon
 from dimetron.app.session import Session, Tone
 from dimetron.app.settings import Settings
 from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.desk import Desk
-from dimetron.app.sheet.flatten import FlattenPhoto
-from dimetron.app.sheet.scan import ScanSheet
-from dimetron.app.sheet.size import SizeSheet
-from dimetron.app.sheet.straighten import Straighten
-from dimetron.app.sheet.tone import SetTone
 from dimetron.app.sheet.tool import SheetEvent
 from dimetron.app.sheet.view import SheetView
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
-from dimetron.app.tools.extrude import Extrude
-from dimetron.app.tools.lengths import KnownLength, Measure
-from dimetron.app.tools.place import Arrange, PutPoint
-from dimetron.app.tools.shape import Shape
-from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
+from dimetron.app.working_order import MODEL_TOOLS, PLACE_TOOLS, SHEET_TOOLS, made_route
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
-
-SHEET_TOOLS = (CutViews, Straighten, FlattenPhoto, SetTone, SizeSheet, ScanSheet)
-PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
-MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
 
 
 class Window(QMainWindow):
@@ -97,7 +83,7 @@ class Window(QMainWindow):
         self.demo_worker = Worker(self, threads=1)
         self.hand_off = HandOff(self.session, self.settings)
         define(self)
-        self.route = self._made_route()
+        self.route = made_route(self)
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.title_block = TitleBlock()
         self.furniture = Furniture(self.board, self.arrivals.choose, self.open_demo)
@@ -109,47 +95,6 @@ class Window(QMainWindow):
         self.refresh()
 
     # Building.
-
-    def _made_route(self) -> Route:
-        session, commands = self.session, self.commands
-        prepare = Station(
-            "prepare",
-            "Prepare",
-            lambda: stations.prepare_state(session),
-            lambda: stations.prepare_to_do(session),
-            tuple(commands[f"sheet.{t.name}"] for t in SHEET_TOOLS),
-            (commands["bring"], commands["browse"]),
-        )
-        place = Station(
-            "place",
-            "Place",
-            lambda: stations.place_state(session),
-            lambda: stations.place_to_do(session),
-            tuple(commands[f"tool.{t.name}"] for t in PLACE_TOOLS),
-            (commands["bring"],),
-        )
-        model = Station(
-            "model",
-            "Model",
-            lambda: stations.model_state(session),
-            lambda: "",
-            tuple(commands[f"tool.{t.name}"] for t in MODEL_TOOLS),
-        )
-        hand_off = Station(
-            "hand-off",
-            "Hand off",
-            lambda: stations.hand_off_state(self.hand_off),
-            lambda: stations.hand_off_to_do(session),
-            (),
-            extra=self.hand_off,
-        )
-        for tool in (*PLACE_TOOLS, *MODEL_TOOLS):
-            register_icon(f"tool.{tool.name}", tool.icon)
-        for sheet_tool in SHEET_TOOLS:
-            register_icon(f"sheet.{sheet_tool.name}", sheet_tool.icon)
-        register_icon("bring", "photo-plus")
-        register_icon("browse", "layout-board")
-        return Route(session, (prepare, place, model, hand_off), self.theme, "place")
 
     def _lay_out(self) -> None:
         body = QWidget()
