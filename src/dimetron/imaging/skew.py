@@ -18,7 +18,7 @@ from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
 #: Sheets lie no farther askew than this; more is a quarter turn plus a rest, or meant so.
 LIMIT_DEG = 12.0
 _WORK_PX = 1800
-_POINTS = 40_000
+_POINTS = 30_000
 #: How much the best turn must stand out from the others to be believed.
 _CLEAR = 1.25
 
@@ -47,7 +47,7 @@ def skew_of(dark: Darkness, level: float) -> Skew:
         x, y = x[chosen], y[chosen]
     centre = np.array(dark.shape[::-1]) / 2
     points = np.stack([x, y], axis=1).astype(np.float32) + 0.5 - centre.astype(np.float32)
-    few = points[:: max(1, len(points) // 12_000)]
+    few = points[:: max(1, len(points) // 6_000)]
     coarse = np.arange(-LIMIT_DEG, LIMIT_DEG + 0.01, 0.2)
     scores = np.array([_sharpness(few, a, 2.0) for a in coarse])
     best = float(coarse[int(scores.argmax())])

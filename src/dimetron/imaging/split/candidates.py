@@ -53,12 +53,17 @@ class Readings:
 
 def readings(level: Level) -> Readings:
     framed_out = furniture.without_frame(level.ink)
-    bare = furniture.without_thin_lines(framed_out, level.dark)
     with ThreadPoolExecutor(2) as pool:
-        clean = list(pool.map(_clean, (bare, framed_out)))
-        jobs = [(ink, closing) for closing in _CLOSINGS for ink in clean]
-        sets = list(pool.map(lambda job: boxes_of(*job), jobs))
+        # OpenCV works outside the interpreter's lock: the ink as it is, while thin lines go.
+        whole = pool.submit(lambda: _boxes(framed_out))
+        bare = pool.submit(lambda: _boxes(furniture.without_thin_lines(framed_out, level.dark)))
+        sets = [*bare.result(), *whole.result()]
     return Readings(_clustered(sets), framed_out)
+
+
+def _boxes(ink: Bits) -> list[Boxes]:
+    clean = _clean(ink)
+    return [boxes_of(clean, closing) for closing in _CLOSINGS]
 
 
 def _clean(ink: Bits) -> Bits:

@@ -137,7 +137,7 @@ def without_tables(ink: Bits) -> Bits:
 
 def without_thin_lines(ink: Bits, dark: Darkness) -> Bits:
     """Erase straight level and upright lines that are clearly lighter than the object's own."""
-    weight = cv2.blur(dark, (7, 7)) * 7.0
+    weight = np.asarray(cv2.blur(dark, (7, 7)) * 7.0, np.float32)
     length = int(_RUN * max(ink.shape))
     level, upright = runs(ink, length, False), runs(ink, length, True)
     own = _own_weight(ink, cv2.bitwise_or(level, upright), weight)

@@ -14,6 +14,8 @@ Boxes = NDArray[np.float64]
 _SMALLEST = 0.03
 _WORN = 0.0036
 _NEAR = 0.006
+#: A picture narrower than this shows nothing.
+_LEAST_PX = 16
 
 
 def solid_regions(ink: Bits, closing: int) -> Bits:
@@ -46,6 +48,8 @@ def _round(size: int) -> Bits:
 def boxes_of(ink: Bits, closing: int) -> Boxes:
     """(n, 4) boxes (left, top, right, bottom) of the objects in ``ink``, in its pixels."""
     longest = max(ink.shape)
+    if min(ink.shape) < _LEAST_PX:
+        return np.empty((0, 4))
     solid = solid_regions(ink, closing)
     parts = parts_of(solid)
     solid = kept(parts, ~_scraps(parts, longest))
@@ -54,12 +58,17 @@ def boxes_of(ink: Bits, closing: int) -> Boxes:
     around = cv2.dilate(solid, np.ones((2 * reach + 1, 2 * reach + 1), np.uint8))
     whole = cv2.bitwise_or(solid, cv2.bitwise_and(ink, around))
     near = max(3, round(_NEAR * longest)) | 1
-    joined = cv2.dilate(whole, np.ones((near, near), np.uint8))
+    # What belongs together is looked for at half the size, which takes a quarter of the time.
+    half = cv2.resize(whole, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    joined = cv2.dilate((half > 0).astype(np.uint8), np.ones((near // 2 | 1,) * 2, np.uint8))
     groups = parts_of(joined)
     found = []
     for label in range(1, len(groups.boxes)):
-        x, y, w, h, _ = groups.boxes[label]
-        own = whole[y : y + h, x : x + w] * (groups.labels[y : y + h, x : x + w] == label)
+        x, y, w, h, _ = (int(2 * v) for v in groups.boxes[label])
+        own = whole[y : y + h, x : x + w]
+        same = groups.labels[y // 2 : (y + h) // 2, x // 2 : (x + w) // 2] == label
+        mask = np.repeat(np.repeat(same, 2, axis=0), 2, axis=1)[: own.shape[0], : own.shape[1]]
+        own = own[: mask.shape[0], : mask.shape[1]] * mask
         box = _extent(own, reach)
         if box is not None and max(box[2] - box[0], box[3] - box[1]) > _SMALLEST * longest:
             found.append((x + box[0], y + box[1], x + box[2], y + box[3]))
