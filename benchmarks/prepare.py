@@ -31,7 +31,7 @@ from dimetron.imaging.tone import Tone
 
 SHEETS = 48
 #: Not the sheets that the splitting was made with.
-FIRST = 2000
+FIRST = 3000
 
 
 def level_box(plan: SheetPlan, corners: np.ndarray) -> np.ndarray:
