@@ -130,13 +130,14 @@ def switch_projection(session: Session) -> None:
     session.commit(replace(session.committed, projection=other), f"Go to {other.value} projection")
 
 
-def place_waiting(session: Session) -> None:
-    """Place every named drawing that is not placed yet, sheet by sheet."""
-    before = session.committed
-    waiting = [d.id for d in before.drawings if d.named and not d.placed]
-    doc = preparing.placed(before, waiting)
+def place_waiting(session: Session, sheet: Sheet | None = None) -> None:
+    """Place every named drawing that is not placed yet, of one sheet or of all."""
+    before = doc = session.committed
+    for found in (sheet,) if sheet is not None else before.sheets:
+        doc = preparing.place_all(doc, found.id)
     session.commit(doc, "Place all views")
-    session.tell(f"Placed {len(waiting)}: each on its plane, level and to one scale.")
+    count = len(doc.planes) - len(before.planes)
+    session.tell(f"Placed {count}: each on its plane, level and to one scale.")
 
 
 def place_one(session: Session, id_: str) -> None:

@@ -8,15 +8,10 @@ from typing import Protocol
 
 import numpy as np
 
-from dimetron.imaging.errors import PictureError
 from dimetron.imaging.read import Pixels
 
 #: A preview is scanned this finely.
 PREVIEW_DPI = 50
-
-
-class ScanError(PictureError):
-    """The scanner could not scan; the message says why and what to do."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +62,10 @@ class Scanner(Protocol):
     def resolutions(self) -> tuple[int, ...]: ...
 
     def scan(self, settings: ScanSettings, progress: Progress) -> Pixels | None:
-        """Scan to (h, w, c) pixels, c = 1 or 3; None if it was stopped. Raises ScanError."""
+        """Scan to (h, w, c) pixels, c = 1 or 3; None if it was stopped.
+
+        Raises PictureError if the scanner cannot, saying why and what to do.
+        """
         ...
 
 

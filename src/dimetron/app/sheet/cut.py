@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dimetron.app import actions
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
@@ -346,13 +347,7 @@ class CutViews(SheetTool):
         self.desk.work("Looking for ink…", job, done, "The ink could not be looked for.")
 
     def place_all(self) -> None:
-        sheet = self.desk.sheet
-        if sheet is not None:
-            before = self.desk.session.committed
-            doc = preparing.place_all(before, sheet.id)
-            count = len(doc.planes) - len(before.planes)
-            self.desk.commit(doc, "Place all views")
-            self.desk.session.tell(f"Placed {count}: each on its plane, level and to one scale.")
+        actions.place_waiting(self.desk.session, self.desk.sheet)
 
     # Marks.
 

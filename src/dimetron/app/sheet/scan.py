@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,6 +16,8 @@ from dimetron.app.sheet.tool import SheetTool
 if TYPE_CHECKING:
     from dimetron.document.model import Source
     from dimetron.imaging.pyramid import Pyramid
+    from dimetron.imaging.read import Pixels
+    from dimetron.imaging.scanner import Scanner
 
 _COLOURS = (("colour", "colour"), ("grey", "grey"))
 
@@ -40,18 +42,17 @@ class ScanSheet(SheetTool):
         self._colour = settings.text("scan/colour", "colour")
         self._original = ""
         self._seen: np.ndarray | None = None
-        self._done_rows = 0
         self._running = False
         self._stop = False
         self._told = _Told(desk)
         self._told.rows.connect(self._show_rows)
-        self._device: object | None = None
+        self._device: Scanner | None = None
 
     def words(self) -> str:
         return "The carriage is on its way…" if self._running else self.hint
 
     @property
-    def _scanner(self) -> object:
+    def _scanner(self) -> Scanner:
         if self._device is None:
             from dimetron.demo.scanner import WorkshopScanner
 
@@ -66,8 +67,8 @@ class ScanSheet(SheetTool):
 
         scanner = self._scanner
         papers = tuple((p.name, p.name) for p in PAPERS)
-        steps = tuple((str(d), f"{d} dpi") for d in scanner.resolutions)  # type: ignore[attr-defined]
-        originals = scanner.originals  # type: ignore[attr-defined]
+        steps = tuple((str(d), f"{d} dpi") for d in scanner.resolutions)
+        originals = scanner.originals
         return (
             Option("On the glass", originals, self._original, self._choose_original, listed=True),
             Option("Paper", papers, self._paper, self._choose_paper, listed=True),
@@ -105,7 +106,7 @@ class ScanSheet(SheetTool):
         )
 
     def told(self) -> str:
-        return f"{self._scanner.name}."  # type: ignore[attr-defined]
+        return f"{self._scanner.name}."
 
     def abandon(self) -> bool:
         running = self._running
@@ -126,7 +127,7 @@ class ScanSheet(SheetTool):
     def scan(self) -> None:
         self._run(int(self._dpi), "Scanning…", self._keep)
 
-    def _run(self, dpi: int, words: str, done: object) -> None:
+    def _run(self, dpi: int, words: str, done: Callable[[Pixels], None]) -> None:
         from dimetron.imaging.scanner import PAPERS, ScanSettings
 
         paper = next((p for p in PAPERS if p.name == self._paper), PAPERS[0])
@@ -146,18 +147,18 @@ class ScanSheet(SheetTool):
                 self._seen = None
                 self.desk.session.tell("The scan was stopped; nothing was kept.")
             else:
-                done(pixels)  # type: ignore[operator]
+                done(pixels)
             self.desk.refresh()
 
-        def job() -> object:
-            return scanner.scan(settings, progress)  # type: ignore[attr-defined]
+        def job() -> Pixels | None:
+            return scanner.scan(settings, progress)
 
         self.desk.work(words, job, finished, "The scanner did not answer; try again.", self.stop)
         self.desk.refresh()
 
     def _show_rows(self, pixels: np.ndarray, percent: int) -> None:
         if self._running:
-            self._seen, self._done_rows = pixels, percent
+            self._seen = pixels
             self.desk.busy.emit(f"Scanning… {percent} %")
             self.desk.refresh()
 

@@ -7,8 +7,7 @@ from dataclasses import replace
 
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
-from dimetron.app.sheet.marks import Dots, Mark
-from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool
+from dimetron.app.sheet.tool import SheetEvent, SheetTool
 from dimetron.document import preparing
 from dimetron.document.model import Drawing, Sheet
 from dimetron.imaging.tone import Colour, Tone, ToneError
@@ -35,7 +34,6 @@ class SetTone(SheetTool):
         super().__init__(desk)
         self._picking = ""
         self._channel = "all"
-        self._picked: Point | None = None
 
     def words(self) -> str:
         if self._picking:
@@ -84,9 +82,6 @@ class SetTone(SheetTool):
 
     def cursor(self, event: SheetEvent) -> str:
         return "cross" if self._picking else ""
-
-    def marks(self) -> Sequence[Mark]:
-        return (Dots((self._picked,), "ring"),) if self._picked else ()
 
     # The tone on the desk.
 

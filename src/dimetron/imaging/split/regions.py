@@ -21,24 +21,14 @@ _LEAST_PX = 16
 def solid_regions(ink: Bits, closing: int) -> Bits:
     """Outlines closed over gaps of ``closing`` pixels and filled; thin lines worn away."""
     if closing > 1:
-        ink = np.asarray(
-            cv2.morphologyEx(
-                ink,
-                cv2.MORPH_CLOSE,
-                cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (closing, closing)),
-            )
-        )
+        ink = np.asarray(cv2.morphologyEx(ink, cv2.MORPH_CLOSE, _round(closing)))
     h, w = ink.shape
     padded = cv2.copyMakeBorder(ink, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
     flood = padded.copy()
     cv2.floodFill(flood, np.zeros((h + 4, w + 4), np.uint8), (0, 0), 255)
     filled = cv2.bitwise_or(cv2.bitwise_not(flood), padded)[1:-1, 1:-1]
     size = max(3, round(_WORN * max(h, w)) | 1)
-    return np.asarray(
-        cv2.morphologyEx(
-            filled, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-        )
-    )
+    return np.asarray(cv2.morphologyEx(filled, cv2.MORPH_OPEN, _round(size)))
 
 
 def _round(size: int) -> Bits:
