@@ -85,7 +85,7 @@ def test_space_and_drag_pans_and_the_3d_pane_turns(hand: Hand) -> None:
     QTest.keyRelease(hand.board, Qt.Key.Key_Space)
     assert hand.at("elevation", (0, 0, 0)) - before == QPoint(25, 0)
     rect = hand.board.rects()["space"]
-    corner = QPoint(int(rect.x + 40), int(rect.y + rect.h - 40))
+    corner = QPoint(int(rect.x + rect.w - 140), int(rect.y + rect.h - 40))
     orbit = hand.board.sight.orbit
     hand.drag(corner, corner + QPoint(50, 0))
     assert hand.board.sight.orbit.azimuth_deg == pytest.approx(orbit.azimuth_deg - 20)

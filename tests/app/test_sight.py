@@ -9,8 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.app.board.canvas import device_box, projection_lines
+from dimetron.app.board.canvas import device_box
 from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, Layout, Rect
+from dimetron.app.board.pointing import pointed_place, thrown_lines
 from dimetron.app.board.sight import Sight
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.views import Projection
@@ -111,11 +112,11 @@ def test_zooming_and_panning_keep_the_panes_tied(
     sight = Sight(focus=(4.0, 5.0, 6.0), mm_per_px=0.7)
     camera = sight.camera(slot, rects[slot])
     assert isinstance(camera, OrthoCamera)
-    moved = sight.panned(camera, by)
+    moved = sight.panned(slot, camera, by)
     point = camera.point_at(at)
     shifted = moved.camera(slot, rects[slot]).project(point) - camera.project(point)
     assert np.allclose(shifted, by, atol=1e-6)
-    zoomed = moved.zoomed(moved.camera(slot, rects[slot]), factor, at)
+    zoomed = moved.zoomed(slot, moved.camera(slot, rects[slot]), factor, at)
     feature = np.array([11.0, -3.0, 27.0])
     px = {s: zoomed.camera(s, rects[s]).project(feature) for s in FLAT_SLOTS}
     assert px["plan"][0] == pytest.approx(px["elevation"][0], abs=1e-6)
@@ -144,7 +145,9 @@ def test_each_shared_axis_throws_one_line(
     rects = Layout().rects(900, 700)
     sight = Sight(focus=(0.0, 0.0, 0.0), mm_per_px=1.0)
     made = scenes(sight, rects)
-    thrown = projection_lines(made, slot, (40.0, 60.0))
+    place = pointed_place(made[slot], slot, made[slot].camera.ray((40.0, 60.0)), None)
+    assert place is not None
+    thrown = thrown_lines(made, place)
     lines = thrown[other]
     assert len(lines) == upright + level
     point = made[slot].camera.point_at((40.0, 60.0))
@@ -154,12 +157,18 @@ def test_each_shared_axis_throws_one_line(
     if level:
         assert np.allclose(lines[-1][:, 1], y)
     assert slot not in thrown
-    assert SPACE not in thrown
+    # In 3D the line of sight is seen, from end to end.
+    ends = made[SPACE].camera.project(
+        place.point + np.outer([-9, 9], place.way) - np.dot(place.point, place.way) * place.way
+    )
+    (line,) = thrown[SPACE]
+    way, along = line[1] - line[0], ends[1] - ends[0]
+    assert way[0] * along[1] - way[1] * along[0] == pytest.approx(0, abs=1e-6)
 
 
-def test_the_3d_pane_throws_none() -> None:
-    rects = Layout().rects(900, 700)
-    assert projection_lines(scenes(Sight(), rects), SPACE, (5.0, 5.0)) == {}
+def test_nothing_in_3d_means_no_place() -> None:
+    made = scenes(Sight(), Layout().rects(900, 700))
+    assert pointed_place(made[SPACE], SPACE, made[SPACE].camera.ray((5.0, 5.0)), None) is None
 
 
 def test_device_boxes_count_from_the_lower_left() -> None:

@@ -164,7 +164,8 @@ def test_broken_projects_get_one_clear_sentence(
 @pytest.mark.parametrize(
     ("change", "where"),
     [
-        (lambda t: t["drawings"][0].update(view="sideways"), "drawings/0/view"),
+        (lambda t: t["drawings"][0].update(view="sideways"), "a view that is not listed"),
+        (lambda t: t["drawings"][0].update(view=3), "drawings/0/view"),
         (lambda t: t["drawings"][0].update(sheet="nobody"), "not listed"),
         (lambda t: t["drawings"][0]["placement"].update(mm_per_px=0), "mm_per_px"),
         (lambda t: t["drawings"][0]["placement"].update(mm_per_px=1e-9), "size"),

@@ -7,6 +7,7 @@ import pytest
 import trimesh
 from PIL import Image
 
+from dimetron.document import edits
 from dimetron.document.edits import bounds, with_mesh
 from dimetron.document.model import Document
 from dimetron.formats.export import export
@@ -62,7 +63,7 @@ def test_drawings_go_along_at_their_place_with_their_picture(
     assert len(planes) == 3
     for drawing in can_project.drawings:
         size = can_project.size_px(drawing)
-        corners = drawing.placement.world_corners(drawing.view, size)
+        corners = edits.world_corners(can_project, drawing)
         bounds_ = np.array([corners.min(axis=0), corners.max(axis=0)])
         (plane,) = (p for p in planes if np.allclose(p.bounds, bounds_, atol=1e-3))
         material = plane.visual.material

@@ -15,7 +15,7 @@ from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.tools.base import BoardEvent
 from dimetron.document.container import SUFFIX
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView, View
 
 
 class Arrivals(QObject):
@@ -62,7 +62,7 @@ class Arrivals(QObject):
         else:
             self._bringer.bring([wish])
 
-    def _pointed_view(self) -> View | None:
+    def _pointed_view(self) -> AnyView | None:
         at = self._board.mapFromGlobal(self._board.cursor().pos())
         event = self._board.event_at(at.toPointF(), Qt.KeyboardModifier.NoModifier)
         return event.view if event is not None else None
@@ -77,7 +77,7 @@ class Arrivals(QObject):
         """Pictures dropped on the sheet view come in as sheets."""
         self._on_dropped(paths, None)
 
-    def _bring(self, paths: list[Path], view: View | None) -> None:
+    def _bring(self, paths: list[Path], view: AnyView | None) -> None:
         """As sheets in Prepare; else each onto the plane of a view."""
         if self._preparing():
             self._bringer.bring([Wish(path.name, None, path=path) for path in paths])

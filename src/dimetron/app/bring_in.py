@@ -17,7 +17,7 @@ from dimetron.app.session import Session
 from dimetron.app.work import Worker
 from dimetron.document import edits
 from dimetron.document.model import Source, source_from
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView, View
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
@@ -46,7 +46,7 @@ class Wish:
     in as a sheet."""
 
     name: str
-    view: View | None
+    view: AnyView | None
     path: Path | None = None
     data: bytes | None = None
 
@@ -56,7 +56,7 @@ class _Read:
     source: Source
     pyramid: Pyramid
     notes: tuple[str, ...]
-    view: View | None
+    view: AnyView | None
 
 
 def _read(wish: Wish) -> _Read:
@@ -141,7 +141,7 @@ class Bringer(QObject):
             self._session.warn(str(error))
 
 
-def wishes_for(paths: Sequence[Path], view: View | None) -> list[Wish]:
+def wishes_for(paths: Sequence[Path], view: AnyView | None) -> list[Wish]:
     """One file goes where it was dropped; several go by their names, else there too."""
     found = []
     for path in paths:
@@ -151,7 +151,7 @@ def wishes_for(paths: Sequence[Path], view: View | None) -> list[Wish]:
     return found
 
 
-def clipboard_wish(image: QImage, view: View | None) -> Wish | None:
+def clipboard_wish(image: QImage, view: AnyView | None) -> Wish | None:
     """A picture from the clipboard as a PNG; None if there is none."""
     if image.isNull():
         return None

@@ -19,7 +19,7 @@ from dimetron.app.fields import MeasureEdit
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document.model import Drawing, MeshObject, with_item
+from dimetron.document.model import Drawing, Item, MeshObject, with_item
 from dimetron.geometry.units import Unit, format_length
 
 _THUMB = QSize(52, 46)
@@ -78,7 +78,7 @@ class Card(QFrame):
         button.clicked.connect(lambda: self._flip(field))
         return button
 
-    def _item(self) -> Drawing | MeshObject | None:
+    def _item(self) -> Item | None:
         return self._session.document.item(self.id)
 
     def _flip(self, field: str) -> None:

@@ -190,7 +190,7 @@ class DrawingCard(Card):
         def change(drawing: Drawing) -> Placement:
             middle = drawing.placement.centre(self._size_px(drawing))
             by = np.zeros(2)
-            by[side] = mm * drawing.view.signs[side] - middle[side]
+            by[side] = mm * drawing.view.paper_signs[side] - middle[side]
             return place.moved(drawing.placement, by)
 
         self._apply((self.across_edit, self.up_edit)[side], "Move", change)
@@ -290,7 +290,7 @@ class DrawingCard(Card):
         self._height_name.setText(EXTENT_NAMES[up])
         self._across_name.setText(f"middle {AXIS_NAMES[across]}")
         self._up_name.setText(f"middle {AXIS_NAMES[up]}")
-        middle = p.centre(size_px) * drawing.view.signs
+        middle = p.centre(size_px) * drawing.view.paper_signs
         self.across_edit.set_value(float(middle[0]))
         self.up_edit.set_value(float(middle[1]))
         self.scale_edit.set_value(p.mm_per_px)

@@ -137,7 +137,7 @@ def project(name: str = DEFAULT) -> Document:
         return _sheets_only(files)
     if name == "watering-can":
         doc, _ = edits.with_mesh(doc, box((-84, -84, 0), (84, 84, 190)), "body")
-    return edits.standing_off(doc)
+    return doc
 
 
 def _sheets_only(files: dict[str, bytes]) -> Document:

@@ -15,7 +15,7 @@ def described(doc: Document) -> dict[str, Any]:
         "drawings": [
             {
                 "name": d.name,
-                "view": d.view.value,
+                "view": d.view.title.lower() if d.view in doc.auxiliaries else d.view.key,
                 "picture": doc.sheet(d.sheet).name,
                 "placed": d.placed,
                 "size_px": list(doc.size_px(d)),

@@ -18,7 +18,7 @@ from dimetron.document.model import (
 )
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
-from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
+from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary, shared_axes
 from dimetron.imaging.page import FIRST, Page
 from dimetron.mesh.mesh import Floats, Mesh
 
@@ -26,7 +26,7 @@ from dimetron.mesh.mesh import Floats, Mesh
 FIRST_WIDTH_MM = 200.0
 
 
-def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, str]:
+def with_drawing(doc: Document, source: Source, view: AnyView) -> tuple[Document, str]:
     """Add a picture as an image plane; returns the document and the drawing's id.
 
     It gets the file's own resolution, else the scale of a drawing that is there already, else a
@@ -37,7 +37,8 @@ def with_drawing(doc: Document, source: Source, view: View) -> tuple[Document, s
     with_it, sheet = with_sheet(doc, source)
     standing = first_placement(doc, source.size_px, view, scale)
     drawing = Drawing(new_id(), name, view, sheet, standing)
-    return replace(with_it, drawings=(*doc.drawings, drawing)), drawing.id
+    added = replace(with_it, drawings=(*doc.drawings, drawing))
+    return moved_to_view(added, drawing.id, view), drawing.id
 
 
 def with_sheet(
@@ -55,11 +56,11 @@ def with_sheet(
 
 
 def first_placement(
-    doc: Document, size_px: tuple[int, int], view: View, mm_per_px: float
+    doc: Document, size_px: tuple[int, int], view: AnyView, mm_per_px: float
 ) -> Placement:
     """Centred on the ground (on the origin in top and bottom), behind everything there is."""
     w, h = size_px
-    anchor_px = (w / 2, float(h) if view.axes[1] == 2 else h / 2)
+    anchor_px = (w / 2, float(h) if view.turned_up else h / 2)
     standing = Placement(mm_per_px, anchor_px, (0.0, 0.0))
     return replace(standing, stand_off_mm=_first_stand_off(doc, standing, size_px, view))
 
@@ -73,20 +74,27 @@ def _first_scale(doc: Document, source: Source) -> float:
 
 
 def _first_stand_off(
-    doc: Document, placed: Placement, size_px: tuple[int, int], view: View
+    doc: Document, placed: Placement, size_px: tuple[int, int], view: AnyView
 ) -> float:
     """Behind everything there is along the line of sight; half the picture's size if unknown."""
     behind = _behind(doc, view)
     return behind if behind > 0 else _rounded_up(max(placed.size_mm(size_px)) / 2)
 
 
-def _behind(doc: Document, view: View) -> float:
+def _behind(doc: Document, view: AnyView) -> float:
     """Just behind the known bounds along a view's line of sight; 0 if nothing shows that axis."""
-    box = bounds(doc)
-    axis = view.depth_axis
-    if box is None or box[0, axis] == box[1, axis]:
+    return _behind_box(bounds(doc), view)
+
+
+def _behind_box(box: Floats | None, view: AnyView) -> float:
+    if box is None:
         return 0.0
-    return _rounded_up(float((box @ view.frame.forward).max()))
+    corners = np.array(np.meshgrid(*box.T)).reshape(3, -1).T @ view.frame.forward
+    if isinstance(view, Auxiliary):
+        return _rounded_up(float(corners.max())) if np.ptp(corners) > 0 else 0.0
+    if box[0, view.depth_axis] == box[1, view.depth_axis]:
+        return 0.0
+    return _rounded_up(float(corners.max()))
 
 
 def _rounded_up(mm: float) -> float:
@@ -94,25 +102,42 @@ def _rounded_up(mm: float) -> float:
     return float(np.ceil((abs(mm) * 1.1 + 1) / 10) * 10)
 
 
-def standing_off(doc: Document) -> Document:
-    """Every drawing just behind the bounds of what all of them and the meshes show."""
-    for drawing in doc.planes:
-        behind = _behind(doc, drawing.view)
-        if behind > 0:
-            doc = with_placement(doc, drawing.id, replace(drawing.placement, stand_off_mm=behind))
-    return doc
+def stand_off(doc: Document, drawing: Drawing) -> float:
+    """How far behind the origin a drawing stands, mm along its view's line of sight: by itself
+    just behind the bounds of what all drawings and meshes show, or as typed."""
+    if not drawing.stand_auto:
+        return drawing.placement.stand_off_mm
+    return _behind(doc, drawing.view) or drawing.placement.stand_off_mm
+
+
+def stand_offs(doc: Document) -> dict[str, float]:
+    """``stand_off`` of every drawing that stands in space, by id."""
+    box = bounds(doc)
+    return {
+        d.id: (d.stand_auto and _behind_box(box, d.view)) or d.placement.stand_off_mm
+        for d in doc.planes
+    }
+
+
+def world_corners(doc: Document, drawing: Drawing) -> Floats:
+    """(4, 3) corners of a drawing's picture where it stands: top-left, top-right, bottom-right,
+    bottom-left."""
+    return drawing.placement.world_corners(
+        drawing.view, doc.size_px(drawing), stand_off(doc, drawing)
+    )
 
 
 def free_name(doc: Document, wanted: str) -> str:
-    """The wanted name, with a number if a drawing or mesh has it already."""
-    return _numbered(wanted, {d.name for d in doc.drawings} | {m.name for m in doc.meshes})
+    """The wanted name, with a number if something in the tray has it already."""
+    return numbered(wanted, {item.name for item in doc.items})
 
 
 def free_sheet_name(doc: Document, wanted: str) -> str:
-    return _numbered(wanted, {s.name for s in doc.sheets})
+    return numbered(wanted, {s.name for s in doc.sheets})
 
 
-def _numbered(wanted: str, taken: set[str]) -> str:
+def numbered(wanted: str, taken: set[str]) -> str:
+    """The wanted name, with a number if it is taken."""
     name, number = wanted, 2
     while name in taken:
         name, number = f"{wanted} {number}", number + 1
@@ -120,15 +145,18 @@ def _numbered(wanted: str, taken: set[str]) -> str:
 
 
 def without_item(doc: Document, id_: str) -> Document:
-    """Remove a drawing or a mesh. A sheet to which nothing was done goes with its last drawing
-    if that was all of it."""
-    gone = next((d for d in doc.drawings if d.id == id_), None)
+    """Remove an item. A sheet to which nothing was done goes with its last drawing if that was all
+    of it."""
+    gone = next((item for item in doc.pictured if item.id == id_), None)
     after = replace(
         doc,
         drawings=tuple(d for d in doc.drawings if d.id != id_),
         meshes=tuple(m for m in doc.meshes if m.id != id_),
+        loose=tuple(p for p in doc.loose if p.id != id_),
+        references=tuple(r for r in doc.references if r.id != id_),
+        solo=tuple(i for i in doc.solo if i != id_),
     )
-    if gone is None or gone.crop is not None or after.cut_from(gone.sheet):
+    if gone is None or gone.crop is not None or after.needed(gone.sheet):
         return after
     return without_sheet(after, gone.sheet) if doc.sheet(gone.sheet).fresh else after
 
@@ -141,6 +169,7 @@ def without_sheet(doc: Document, id_: str) -> Document:
         doc,
         sheets=sheets,
         drawings=tuple(d for d in doc.drawings if d.sheet != id_),
+        loose=tuple(p for p in doc.loose if p.sheet != id_),
         sources=tuple(s for s in doc.sources if s.id in used),
     )
 
@@ -154,8 +183,12 @@ def slid(doc: Document, id_: str, by_mm: ArrayLike) -> Document:
     return with_placement(doc, id_, place.moved(doc.drawing(id_).placement, by_mm))
 
 
-def moved_to_view(doc: Document, id_: str, view: View) -> Document:
-    return with_item(doc, id_, view=view)
+def moved_to_view(doc: Document, id_: str, view: AnyView) -> Document:
+    """Put a drawing on another view. On an auxiliary one it stands in the plane of the view."""
+    if isinstance(view, Auxiliary):
+        placement = replace(doc.drawing(id_).placement, stand_off_mm=view.depth_mm)
+        return with_item(doc, id_, view=view, placement=placement, stand_auto=False)
+    return with_item(doc, id_, view=view, stand_auto=True)
 
 
 def scaled_like(doc: Document, id_: str, like: str) -> Document:
@@ -172,9 +205,13 @@ def extent(doc: Document, id_: str, axis: int) -> float:
     drawing = doc.drawing(id_)
     if axis not in drawing.view.axes:
         raise PlacementError(f"{drawing.name} does not show the {EXTENT_NAMES[axis]}.")
-    corners = drawing.placement.corners(doc.size_px(drawing))
-    along = corners[:, drawing.view.axes.index(axis)]
+    along = drawing.placement.corners(doc.size_px(drawing))[:, _paper_side(drawing, axis)]
     return float(along.max() - along.min())
+
+
+def _paper_side(drawing: Drawing, axis: int) -> int:
+    """Whether a world axis runs across (0) or up (1) the paper of a drawing's view."""
+    return drawing.view.paper_axes.index(axis)
 
 
 def with_extent(doc: Document, id_: str, axis: int, mm: float) -> Document:
@@ -192,7 +229,7 @@ def _standing_point(doc: Document, drawing: Drawing) -> Floats:
     """Where a resized drawing keeps its ground: the middle of its lower edge, or its centre."""
     corners = drawing.placement.corners(doc.size_px(drawing))
     middle = corners.mean(axis=0)
-    return np.array([middle[0], corners[:, 1].min()]) if drawing.view.axes[1] == 2 else middle
+    return np.array([middle[0], corners[:, 1].min()]) if drawing.view.turned_up else middle
 
 
 def matched_extent(doc: Document, id_: str, like: str, axis: int) -> Document:
@@ -205,8 +242,9 @@ def matched_extent(doc: Document, id_: str, like: str, axis: int) -> Document:
         raise PlacementError(f"{mine.name} and {other.name} do not share this axis.")
     sized = with_extent(doc, id_, axis, extent(doc, like, axis))
     by = np.zeros(2)
-    across = mine.view.axes.index(axis)
-    by[across] = (_middle(sized, like, axis) - _middle(sized, id_, axis)) * mine.view.signs[across]
+    side = _paper_side(mine, axis)
+    away = _middle(sized, like, axis) - _middle(sized, id_, axis)
+    by[side] = away * mine.view.paper_signs[side]
     return slid(sized, id_, by)
 
 
@@ -240,13 +278,16 @@ def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
     """
     lows, highs = np.full(3, np.inf), np.full(3, -np.inf)
     for item in doc.meshes:
-        if len(item.mesh.positions) and (item.shown or not shown_only):
+        if len(item.mesh.positions) and (not shown_only or doc.visible(item)):
             lows = np.minimum(lows, item.mesh.bounds[0])
             highs = np.maximum(highs, item.mesh.bounds[1])
     for drawing in doc.planes:
-        if drawing.shown or not shown_only:
-            corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
-            for axis in drawing.view.axes:
+        if not shown_only or doc.visible(drawing):
+            view = drawing.view
+            depth = view.depth_mm if isinstance(view, Auxiliary) else 0.0
+            corners = drawing.placement.world_corners(view, doc.size_px(drawing), depth)
+            # A plane that is inclined shows where it lies along every axis.
+            for axis in (0, 1, 2) if isinstance(view, Auxiliary) else view.axes:
                 lows[axis] = min(lows[axis], corners[:, axis].min())
                 highs[axis] = max(highs[axis], corners[:, axis].max())
     known = np.isfinite(lows)

@@ -7,9 +7,10 @@ import secrets
 from dataclasses import dataclass, field, replace
 from typing import Any, Protocol, TypeVar
 
+from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, SavedLook, Showing
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
-from dimetron.geometry.views import Projection, View
+from dimetron.geometry.views import AnyView, Auxiliary, Projection, View
 from dimetron.imaging.frame import (
     LEVEL,
     UNTOUCHED,
@@ -80,12 +81,14 @@ class Drawing:
 
     crop: None for all of the sheet. tone: None for the sheet's. placed: whether it stands on its
     image plane; until then its placement is only a proposal. named: whether ``view`` was told;
-    unsure: why a proposed drawing should be looked at, empty when it is sure.
+    unsure: why a proposed drawing should be looked at, empty when it is sure. stand_auto: it stands
+    just behind everything there is; else where its placement says. formulas: numbers that follow
+    from other drawings', as (number, text).
     """
 
     id: str
     name: str
-    view: View
+    view: AnyView
     sheet: str
     placement: Placement
     crop: Crop | None = None
@@ -98,6 +101,10 @@ class Drawing:
     held: bool = False
     fade: float = 0.85
     aspect_locked: bool = True
+    showing: Showing = USUAL
+    stand_auto: bool = True
+    group: str | None = None
+    formulas: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,11 +114,17 @@ class MeshObject:
     mesh: Mesh
     shown: bool = True
     held: bool = False
+    group: str | None = None
+
+
+#: What has a card in the tray.
+Item = Drawing | MeshObject | LoosePicture | Reference
 
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """All of a project. Tuples are in tray order."""
+    """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
+    name follows. solo: cards that are shown alone among their kind."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -119,6 +132,13 @@ class Document:
     sheets: tuple[Sheet, ...] = ()
     drawings: tuple[Drawing, ...] = ()
     meshes: tuple[MeshObject, ...] = ()
+    auxiliaries: tuple[Auxiliary, ...] = ()
+    loose: tuple[LoosePicture, ...] = ()
+    references: tuple[Reference, ...] = ()
+    groups: tuple[Group, ...] = ()
+    looks: tuple[SavedLook, ...] = ()
+    order: tuple[str, ...] = ()
+    solo: tuple[str, ...] = ()
 
     def source(self, id_: str) -> Source:
         return _by_id(self.sources, id_)
@@ -132,10 +152,39 @@ class Document:
     def mesh(self, id_: str) -> MeshObject:
         return _by_id(self.meshes, id_)
 
-    def item(self, id_: str) -> Drawing | MeshObject | None:
-        """The drawing or mesh with this id, or None."""
-        both: tuple[Drawing | MeshObject, ...] = (*self.drawings, *self.meshes)
-        return next((item for item in both if item.id == id_), None)
+    @property
+    def items(self) -> tuple[Item, ...]:
+        """Everything that has a card, by kind."""
+        return (*self.drawings, *self.meshes, *self.loose, *self.references)
+
+    def item(self, id_: str) -> Item | None:
+        """The item with this id, or None."""
+        return next((item for item in self.items if item.id == id_), None)
+
+    def group(self, id_: str | None) -> Group | None:
+        return next((group for group in self.groups if group.id == id_), None)
+
+    def visible(self, item: Item) -> bool:
+        """Whether it is shown, its group too, and none of its kind is shown alone instead."""
+        group = self.group(item.group)
+        if not item.shown or (group is not None and not group.shown):
+            return False
+        kind = type(item)
+        alone = [i for i in self.solo if isinstance(self.item(i), kind)] if self.solo else []
+        return not alone or item.id in alone
+
+    def free(self, item: Item) -> bool:
+        """Whether it can be chosen on the board: neither it nor its group is held."""
+        group = self.group(item.group)
+        return not item.held and (group is None or not group.held)
+
+    @property
+    def views(self) -> tuple[AnyView, ...]:
+        """The principal views and the project's auxiliary ones."""
+        return (*View, *self.auxiliaries)
+
+    def view_by_key(self, key: str) -> AnyView | None:
+        return next((view for view in self.views if view.key == key), None)
 
     @property
     def planes(self) -> tuple[Drawing, ...]:
@@ -146,7 +195,7 @@ class Document:
         """The drawings of a sheet."""
         return tuple(d for d in self.drawings if d.sheet == sheet)
 
-    def recipe(self, item: Drawing | Sheet) -> Recipe:
+    def recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
         """How the picture of a drawing, or of a whole prepared sheet, is made."""
         if isinstance(item, Sheet):
             return Recipe(item.source, item.page, item.size_px, item.flattening, tone=item.tone)
@@ -161,15 +210,24 @@ class Document:
             sheet.tone if item.tone is None else item.tone,
         )
 
-    def frame(self, item: Drawing | Sheet) -> Frame:
+    def frame(self, item: Drawing | LoosePicture | Sheet) -> Frame:
         return frame_of(self.recipe(item))
 
-    def size_px(self, drawing: Drawing) -> tuple[int, int]:
+    def size_px(self, drawing: Drawing | LoosePicture) -> tuple[int, int]:
         return self.frame(drawing).size_px
 
-    def data(self, drawing: Drawing) -> bytes | None:
+    def data(self, drawing: Drawing | LoosePicture) -> bytes | None:
         """The bytes of the file a drawing comes from; None if the project has lost them."""
         return self.source(self.sheet(drawing.sheet).source).data
+
+    def needed(self, sheet: str) -> bool:
+        """Whether a drawing or a loose picture comes from a sheet."""
+        return any(item.sheet == sheet for item in self.pictured)
+
+    @property
+    def pictured(self) -> tuple[Drawing | LoosePicture, ...]:
+        """What is made from a sheet."""
+        return (*self.drawings, *self.loose)
 
     @property
     def board_empty(self) -> bool:
@@ -197,11 +255,10 @@ def _by_id(items: tuple[_Item, ...], id_: str) -> _Item:
 
 
 def with_item(doc: Document, id_: str, **changes: Any) -> Document:
-    """The document with fields of one drawing or mesh replaced. Raises KeyError."""
-    if doc.item(id_) is None:
-        raise KeyError(id_)
-    return replace(
-        doc,
-        drawings=tuple(replace(d, **changes) if d.id == id_ else d for d in doc.drawings),
-        meshes=tuple(replace(m, **changes) if m.id == id_ else m for m in doc.meshes),
-    )
+    """The document with fields of one item replaced. Raises KeyError."""
+    for kind in ("drawings", "meshes", "loose", "references"):
+        items = getattr(doc, kind)
+        if any(item.id == id_ for item in items):
+            changed = tuple(replace(i, **changes) if i.id == id_ else i for i in items)
+            return replace(doc, **{kind: changed})  # type: ignore[arg-type]
+    raise KeyError(id_)

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from dimetron.document.model import Drawing, Sheet
+from dimetron.document.parts import LoosePicture
 from dimetron.imaging.frame import (
     Circle,
     Crop,
@@ -120,7 +121,7 @@ def tone(tree: Json) -> Tone:
     return Tone(**fixed)
 
 
-def check_frames(sheets: Sequence[Sheet], drawings: Sequence[Drawing]) -> None:
+def check_frames(sheets: Sequence[Sheet], drawings: Sequence[Drawing | LoosePicture]) -> None:
     """Raises FrameError if a sheet cannot be flattened or a drawing cut as the file says."""
     frames = {s.id: sheet_frame(s.size_px, s.flattening) for s in sheets}
     for drawing in drawings:

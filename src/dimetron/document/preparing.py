@@ -15,7 +15,7 @@ import numpy as np
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
 from dimetron.geometry.placement import Placement, PlacementError
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView, View
 from dimetron.imaging.frame import (
     Circle,
     Crop,
@@ -199,15 +199,15 @@ def with_proposals(doc: Document, sheet: str, proposals: Sequence[Proposal]) -> 
     return doc
 
 
-def with_view(doc: Document, id_: str, view: View) -> Document:
+def with_view(doc: Document, id_: str, view: AnyView) -> Document:
     """Say which view a drawing shows."""
     drawing = doc.drawing(id_)
     stem = doc.sheet(drawing.sheet).name.rpartition(".")[0]
-    given = {f"{stem} {v.value}" for v in View} | {f"{stem} part"}
+    given = {f"{stem} {v.title.lower()}" for v in doc.views} | {f"{stem} part"}
     after = with_item(doc, id_, view=view, named=True, unsure="")
     if drawing.name.rstrip(" 0123456789") in given:
         others = replace(after, drawings=tuple(d for d in after.drawings if d.id != id_))
-        after = with_item(after, id_, name=edits.free_name(others, f"{stem} {view.value}"))
+        after = with_item(after, id_, name=edits.free_name(others, f"{stem} {view.title.lower()}"))
     return after
 
 
@@ -224,7 +224,7 @@ def placed(doc: Document, ids: Sequence[str]) -> Document:
         own = [doc.drawing(i) for i in ids if doc.drawing(i).sheet == sheet.id]
         if own:
             doc = _placed_from(doc, sheet, own)
-    return edits.standing_off(doc)
+    return doc
 
 
 def place_all(doc: Document, sheet: str) -> Document:
@@ -277,7 +277,7 @@ class _Levels:
     def origin(self, drawing: Drawing) -> tuple[float, float]:
         crop, front = self._crops[drawing.id], self._front
         x, y = crop.left + crop.width / 2, crop.bottom
-        if drawing.view.axes[1] != 2:
+        if not drawing.view.turned_up:
             y = crop.top + crop.height / 2
         elif front is not None and abs(crop.bottom - front.bottom) < _LEVEL * front.height:
             y = front.bottom

@@ -8,16 +8,16 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import prepared
+from dimetron.document import aside, prepared
 from dimetron.document.model import Document, Drawing, MeshObject, Source
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
-from dimetron.geometry.views import Projection, View
+from dimetron.geometry.views import AnyView, Projection, View
 from dimetron.imaging.frame import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.mesh.mesh import Mesh
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 
 
 class ProjectError(ValueError):
@@ -61,9 +61,17 @@ def to_json(doc: Document) -> dict[str, Any]:
         "sheets": [prepared.sheet_json(s) for s in doc.sheets],
         "drawings": [_drawing_json(d) for d in doc.drawings],
         "meshes": [
-            {"id": m.id, "name": m.name, "file": mesh_file(m), "shown": m.shown, "held": m.held}
+            {
+                "id": m.id,
+                "name": m.name,
+                "file": mesh_file(m),
+                "shown": m.shown,
+                "held": m.held,
+                "group": m.group,
+            }
             for m in doc.meshes
         ],
+        **aside.aside_json(doc),
     }
 
 
@@ -72,7 +80,7 @@ def _drawing_json(drawing: Drawing) -> dict[str, Any]:
     return {
         "id": drawing.id,
         "name": drawing.name,
-        "view": drawing.view.value,
+        "view": drawing.view.key,
         "sheet": drawing.sheet,
         "crop": prepared.crop_json(drawing.crop),
         "straightening": prepared.straightening_json(drawing.straightening),
@@ -93,6 +101,10 @@ def _drawing_json(drawing: Drawing) -> dict[str, Any]:
         "held": drawing.held,
         "fade": drawing.fade,
         "aspect_locked": drawing.aspect_locked,
+        "showing": aside.showing_json(drawing.showing),
+        "stand_auto": drawing.stand_auto,
+        "group": drawing.group,
+        "formulas": dict(drawing.formulas),
     }
 
 
@@ -113,6 +125,8 @@ def parsed(data: bytes, name: str) -> dict[str, Any]:
             f"{FORMAT_VERSION}). Update Dimetron to open it."
         )
     tree = prepared.upgraded(tree)
+    if tree.get("version") == 2:
+        tree = aside.from_format_2(tree)
     _check(tree, name)
     return tree
 
@@ -128,16 +142,26 @@ def _check(tree: dict[str, Any], name: str) -> None:
         )
     sources = {s["id"] for s in tree["sources"]}
     sheets = {s["id"] for s in tree["sheets"]}
-    kinds = ("sources", "sheets", "drawings", "meshes")
+    kinds = (
+        *("sources", "sheets", "drawings", "meshes"),
+        *("auxiliaries", "loose", "references", "groups", "looks"),
+    )
     ids = [item["id"] for kind in kinds for item in tree[kind]]
     if len(set(ids)) != len(ids):
         raise ProjectError(f"{name} is damaged: an id stands twice in it. Open an older copy.")
     wanted = [(s["name"], s["source"], sources) for s in tree["sheets"]]
-    wanted += [(d["name"], d["sheet"], sheets) for d in tree["drawings"]]
+    wanted += [(d["name"], d["sheet"], sheets) for d in (*tree["drawings"], *tree["loose"])]
     for item, of, known in wanted:
         if of not in known:
             raise ProjectError(
                 f"{name} is damaged: “{item}” names a picture that is not listed. "
+                "Open an older copy."
+            )
+    views = {view.value for view in View} | {a["id"] for a in tree["auxiliaries"]}
+    for drawing in tree["drawings"]:
+        if drawing["view"] not in views:
+            raise ProjectError(
+                f"{name} is damaged: “{drawing['name']}” shows a view that is not listed. "
                 "Open an older copy."
             )
 
@@ -152,8 +176,11 @@ def from_json(
     """
     try:
         sheets = tuple(prepared.sheet(s) for s in tree["sheets"])
-        drawings = tuple(_drawing(d) for d in tree["drawings"])
-        prepared.check_frames(sheets, drawings)
+        auxiliaries = tuple(aside.auxiliary(a) for a in tree["auxiliaries"])
+        views: dict[str, AnyView] = {view.key: view for view in (*View, *auxiliaries)}
+        drawings = tuple(_drawing(d, views) for d in tree["drawings"])
+        loose = tuple(aside.loose(p) for p in tree["loose"])
+        prepared.check_frames(sheets, (*drawings, *loose))
     except (PlacementError, FrameError, ToneError) as error:
         raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
     return Document(
@@ -174,19 +201,26 @@ def from_json(
         sheets=sheets,
         drawings=drawings,
         meshes=tuple(
-            MeshObject(m["id"], m["name"], meshes[m["id"]], m["shown"], m["held"])
+            MeshObject(m["id"], m["name"], meshes[m["id"]], m["shown"], m["held"], m["group"])
             for m in tree["meshes"]
             if m["id"] in meshes
         ),
+        auxiliaries=auxiliaries,
+        loose=loose,
+        references=tuple(aside.reference(r) for r in tree["references"]),
+        groups=tuple(aside.group(g) for g in tree["groups"]),
+        looks=tuple(aside.look(look) for look in tree["looks"]),
+        order=tuple(tree["order"]),
+        solo=tuple(tree["solo"]),
     )
 
 
-def _drawing(tree: dict[str, Any]) -> Drawing:
+def _drawing(tree: dict[str, Any], views: dict[str, AnyView]) -> Drawing:
     p = tree["placement"]
     return Drawing(
         tree["id"],
         tree["name"],
-        View(tree["view"]),
+        views[tree["view"]],
         tree["sheet"],
         Placement(
             mm_per_px=float(p["mm_per_px"]),
@@ -207,4 +241,8 @@ def _drawing(tree: dict[str, Any]) -> Drawing:
         held=tree["held"],
         fade=float(tree["fade"]),
         aspect_locked=tree.get("aspect_locked", True),
+        showing=aside.showing(tree["showing"]),
+        stand_auto=tree["stand_auto"],
+        group=tree["group"],
+        formulas=tuple(tree["formulas"].items()),
     )

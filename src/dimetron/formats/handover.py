@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.document.edits import world_corners
+from dimetron.document.gauges import reference_mesh
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
 from dimetron.geometry.units import MM_PER_INCH
@@ -17,7 +19,7 @@ from dimetron.mesh.mesh import Floats, Mesh
 #: Export units to millimetres.
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
 UP_AXES = ("z", "y")
-WHAT = ("meshes", "planes", "outlines")
+WHAT = ("meshes", "planes", "outlines", "references")
 
 
 class ExportError(ValueError):
@@ -65,6 +67,12 @@ def handover(
         for item in doc.meshes
         if "meshes" in what
     )
+    if "references" in what:
+        meshes += tuple(
+            NamedMesh(r.name, body.with_positions(_turned(body.positions, unit, up)))
+            for r in doc.references
+            for body in (reference_mesh(r),)
+        )
     planes = _planes(doc, unit, up) if "planes" in what else ()
     if not meshes and not planes:
         raise ExportError("There is nothing to export yet; add a mesh, or include the drawings.")
@@ -89,6 +97,6 @@ def _planes(doc: Document, unit: str, up: str) -> tuple[TexturedPlane, ...]:
         if picture is None:
             continue
         pixels = pixels_of(picture)
-        corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
+        corners = world_corners(doc, drawing)
         planes.append(TexturedPlane(drawing.name, _turned(corners, unit, up), pixels, drawing.fade))
     return tuple(planes)

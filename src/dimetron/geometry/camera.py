@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.geometry.views import Vector, View
+from dimetron.geometry.views import AnyView, Vector
 
 #: Zoom limits, mm per pixel: a thousandth of a hair, and a small town.
 MIN_MM_PX, MAX_MM_PX = 1e-6, 1e5
@@ -30,9 +30,9 @@ class Ray(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class OrthoCamera:
-    """Looks squarely at a principal view. ``focus`` (3,) lies at the centre of the pane."""
+    """Looks along a view's line of sight. ``focus`` (3,) lies at the centre of the pane."""
 
-    view: View
+    view: AnyView
     focus: tuple[float, float, float]
     mm_per_px: float
     size: tuple[float, float]

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from dimetron.geometry.units import MM_PER_INCH, SUFFIXES, Unit
@@ -23,6 +24,7 @@ MAX_MM = 1e6
 
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?|[.,]\d+)"
+    r"|(?P<name>[^\W\d]\w*\.[^\W\d]\w*)"
     r"|(?P<suffix>mm|cm|m|inches|inch|in|feet|foot|ft|''|[\"″'′])"
     r"|(?P<op>[-+*/()]))",
     re.IGNORECASE,
@@ -43,17 +45,24 @@ class LengthError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class _Value:
+class Quantity:
+    """A value with its dimension: ``power`` of length, None for a bare number that may become a
+    length."""
+
     amount: float
-    power: int | None  # of length; None: a bare number that may become a length
+    power: int | None
 
 
-def parse_length(text: str, unit: Unit = Unit.MM) -> float:
+#: Gives what a name such as ``front.width`` is worth; raises LengthError for one it does not know.
+Names = Callable[[str], Quantity]
+
+
+def parse_length(text: str, unit: Unit = Unit.MM, names: Names | None = None) -> float:
     """Return the length written in ``text`` in millimetres.
 
     Raises LengthError if it cannot be read, is not a length, or is not finite.
     """
-    value = _parse(text, unit)
+    value = _parse(text, unit, names)
     if value.power is None:
         mm = value.amount * unit.mm
     elif value.power == 1:
@@ -65,15 +74,17 @@ def parse_length(text: str, unit: Unit = Unit.MM) -> float:
     return mm
 
 
-def parse_number(text: str) -> float:
+def parse_number(text: str, names: Names | None = None) -> float:
     """Return a plain number or the value of an expression, for angles and ratios.
 
     Raises LengthError if it cannot be read or carries a length unit.
     """
     try:
-        value = _parse(text.replace("°", ""), Unit.MM)
-    except LengthError:
-        raise LengthError(f"“{_shorten(text)}” is not a number. {ACCEPTED_NUMBER}") from None
+        value = _parse(text.replace("°", ""), Unit.MM, names)
+    except LengthError as error:
+        if named_in(text):
+            raise
+        raise LengthError(f"“{_shorten(text)}” is not a number. {ACCEPTED_NUMBER}") from error
     if value.power not in (None, 0) or not math.isfinite(value.amount):
         raise LengthError(f"“{_shorten(text)}” is not a plain number. {ACCEPTED_NUMBER}")
     return value.amount
@@ -83,11 +94,21 @@ def _shorten(text: str) -> str:
     return text if len(text) <= 30 else text[:29] + "…"
 
 
-def _parse(text: str, unit: Unit) -> _Value:
+def named_in(text: str) -> tuple[str, ...]:
+    """The names, such as ``front.width``, that stand in an expression."""
+    try:
+        return tuple(word for kind, word in _tokens(text) if kind == "name")
+    except ValueError:
+        return ()
+
+
+def _parse(text: str, unit: Unit, names: Names | None = None) -> Quantity:
     if len(text) > MAX_CHARACTERS:
         raise LengthError(f"“{_shorten(text)}” is too long. {ACCEPTED}")
     try:
-        return _Parser(_tokens(text), unit).whole()
+        return _Parser(_tokens(text), unit, names).whole()
+    except LengthError:
+        raise
     except (ValueError, ZeroDivisionError, OverflowError, IndexError):
         raise LengthError(f"“{_shorten(text)}” cannot be read. {ACCEPTED}") from None
 
@@ -113,12 +134,15 @@ def _tokens(text: str) -> list[tuple[str, str]]:
 class _Parser:
     """sum := product (± product)*; product := signed (*|/ signed)*; signed := ±* atom."""
 
-    def __init__(self, tokens: list[tuple[str, str]], unit: Unit) -> None:
+    def __init__(
+        self, tokens: list[tuple[str, str]], unit: Unit, names: Names | None = None
+    ) -> None:
         self._tokens = tokens
+        self._names = names
         self._unit = unit
         self._at = 0
 
-    def whole(self) -> _Value:
+    def whole(self) -> Quantity:
         value = self._sum()
         if self._at != len(self._tokens):
             raise ValueError("left over")
@@ -128,17 +152,17 @@ class _Parser:
         at = self._at + ahead
         return self._tokens[at] if at < len(self._tokens) else ("end", "")
 
-    def _sum(self) -> _Value:
+    def _sum(self) -> Quantity:
         value = self._product()
         while self._peek() in (("op", "+"), ("op", "-")):
             sign = 1 if self._peek()[1] == "+" else -1
             self._at += 1
             other = self._product()
             value, other = self._alike(value, other)
-            value = _Value(value.amount + sign * other.amount, value.power)
+            value = Quantity(value.amount + sign * other.amount, value.power)
         return value
 
-    def _alike(self, a: _Value, b: _Value) -> tuple[_Value, _Value]:
+    def _alike(self, a: Quantity, b: Quantity) -> tuple[Quantity, Quantity]:
         """Give two summands the same dimension: a bare number beside a length is one too."""
         if a.power == b.power:
             return a, b
@@ -150,10 +174,10 @@ class _Parser:
             raise ValueError("dimensions")
         return a, b
 
-    def _dimensioned(self, value: _Value, power: int | None) -> _Value:
-        return _Value(value.amount * (self._unit.mm if power == 1 else 1.0), power)
+    def _dimensioned(self, value: Quantity, power: int | None) -> Quantity:
+        return Quantity(value.amount * (self._unit.mm if power == 1 else 1.0), power)
 
-    def _product(self) -> _Value:
+    def _product(self) -> Quantity:
         value = self._signed()
         while self._peek() in (("op", "*"), ("op", "/")):
             times = self._peek()[1] == "*"
@@ -162,18 +186,18 @@ class _Parser:
             amount = value.amount * other.amount if times else value.amount / other.amount
             power = (value.power or 0) + (1 if times else -1) * (other.power or 0)
             bare = value.power is None and other.power is None
-            value = _Value(amount, None if bare else power)
+            value = Quantity(amount, None if bare else power)
         return value
 
-    def _signed(self) -> _Value:
+    def _signed(self) -> Quantity:
         sign = 1
         while self._peek() in (("op", "+"), ("op", "-")):
             sign = -sign if self._peek()[1] == "-" else sign
             self._at += 1
         value = self._atom()
-        return _Value(sign * value.amount, value.power)
+        return Quantity(sign * value.amount, value.power)
 
-    def _atom(self) -> _Value:
+    def _atom(self) -> Quantity:
         if self._peek() == ("op", "("):
             self._at += 1
             value = self._sum()
@@ -181,14 +205,18 @@ class _Parser:
                 raise ValueError("bracket")
             self._at += 1
             return value
+        kind, word = self._peek()
+        if kind == "name" and self._names is not None:
+            self._at += 1
+            return self._names(word)
         return self._measure()
 
-    def _measure(self) -> _Value:
+    def _measure(self) -> Quantity:
         """A number with an optional unit; feet take inches behind them: ``5' 3 1/2"``."""
         amount = self._mixed_number()
         scale = self._suffix()
         if scale is None:
-            return _Value(amount, None)
+            return Quantity(amount, None)
         total = amount * scale
         if scale == 12 * MM_PER_INCH and self._peek()[0] == "number":
             inches = self._mixed_number()
@@ -196,7 +224,7 @@ class _Parser:
             if ending not in (None, MM_PER_INCH):
                 raise ValueError("feet and something else")
             total += inches * MM_PER_INCH
-        return _Value(total, 1)
+        return Quantity(total, 1)
 
     def _mixed_number(self) -> float:
         """``3``, ``2.5``, ``3 1/2`` or ``1/4``; a fraction counts as one only before a unit of

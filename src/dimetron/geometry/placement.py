@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.geometry.views import Vector, View
+from dimetron.geometry.views import AnyView, Vector
 
 #: Scales outside of this are slips: a pixel of a nanometre, or of a kilometre.
 MIN_MM_PER_PX, MAX_MM_PER_PX = 1e-6, 1e6
@@ -91,9 +91,12 @@ class Placement:
         """Width and height of the picture itself, along its own edges."""
         return size_px[0] * self.mm_per_px, size_px[1] * self.mm_per_px * self.stretch
 
-    def world_corners(self, view: View, size_px: tuple[int, int]) -> Vector:
-        """(4, 3), in the order of ``corners``."""
-        return view.to_world(self.corners(size_px), self.stand_off_mm)
+    def world_corners(
+        self, view: AnyView, size_px: tuple[int, int], stand_off_mm: float | None = None
+    ) -> Vector:
+        """(4, 3), in the order of ``corners``; at its own stand-off unless another is given."""
+        depth = self.stand_off_mm if stand_off_mm is None else stand_off_mm
+        return view.to_world(self.corners(size_px), depth)
 
 
 def moved(place: Placement, by_mm: ArrayLike) -> Placement:

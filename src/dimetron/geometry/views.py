@@ -1,8 +1,10 @@
-"""The six principal views of ISO 128 and their frames in the world."""
+"""The six principal views of ISO 128, auxiliary views, and their frames in the world."""
 
 from __future__ import annotations
 
 import enum
+from dataclasses import dataclass
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -23,7 +25,52 @@ class Frame(NamedTuple):
     forward: Vector
 
 
-class View(enum.Enum):
+Triple = tuple[float, float, float]
+#: A direction counts as a world axis when it leaves it by less than this.
+_ALONG_AXIS = 1e-9
+
+
+class _Square:
+    """What every view can do: it looks squarely at the planes across its line of sight."""
+
+    @property
+    def frame(self) -> Frame:
+        raise NotImplementedError
+
+    @property
+    def paper_axes(self) -> tuple[int | None, int | None]:
+        """World axes that run exactly across and up the paper; None where it is inclined."""
+        frame = self.frame
+        return _axis_of(frame.right), _axis_of(frame.up)
+
+    @property
+    def paper_signs(self) -> tuple[int, int]:
+        """+1 where across or up is the positive direction of its axis (or of none), else -1."""
+        frame = self.frame
+        a, b = (
+            -1 if axis is not None and way[axis] < 0 else 1
+            for axis, way in zip(self.paper_axes, (frame.right, frame.up), strict=True)
+        )
+        return a, b
+
+    def to_plane(self, points: Vector) -> Vector:
+        """World points (..., 3) to view-plane coordinates (..., 2) in mm."""
+        frame = self.frame
+        return np.asarray(points @ np.stack([frame.right, frame.up], axis=1), dtype=np.float64)
+
+    def to_world(self, plane: Vector, depth: float = 0.0) -> Vector:
+        """View-plane points (..., 2) to world points (..., 3), ``depth`` mm along forward."""
+        frame = self.frame
+        basis = np.stack([frame.right, frame.up])
+        return np.asarray(plane @ basis + depth * frame.forward, dtype=np.float64)
+
+
+def _axis_of(way: Vector) -> int | None:
+    axis = int(np.argmax(np.abs(way)))
+    return axis if abs(way[axis]) > 1 - _ALONG_AXIS else None
+
+
+class View(_Square, enum.Enum):
     FRONT = "front"
     BACK = "back"
     LEFT = "left"
@@ -59,19 +106,77 @@ class View(enum.Enum):
     def opposite(self) -> View:
         return _OPPOSITE[self]
 
-    def to_plane(self, points: Vector) -> Vector:
-        """World points (..., 3) to view-plane coordinates (..., 2) in mm."""
-        frame = self.frame
-        return np.asarray(points @ np.stack([frame.right, frame.up], axis=1), dtype=np.float64)
+    @property
+    def key(self) -> str:
+        """What files and scripts call it."""
+        return str(self.value)
 
-    def to_world(self, plane: Vector, depth: float = 0.0) -> Vector:
-        """View-plane points (..., 2) to world points (..., 3), ``depth`` mm along forward."""
-        frame = self.frame
-        basis = np.stack([frame.right, frame.up])
-        return np.asarray(plane @ basis + depth * frame.forward, dtype=np.float64)
+    @property
+    def turned_up(self) -> bool:
+        """Whether the height runs up the paper."""
+        return self.axes[1] == 2
 
 
-def _frame(right: tuple[int, int, int], up: tuple[int, int, int]) -> Frame:
+@dataclass(frozen=True, slots=True)
+class Hinge:
+    """How an auxiliary view was tilted: about a line through ``point`` along ``way`` (unit), by
+    ``angle_deg`` counter-clockwise seen against that way, out of a principal view."""
+
+    base: View
+    point: Triple
+    way: Triple
+    angle_deg: float
+
+
+@dataclass(frozen=True, slots=True)
+class Auxiliary(_Square):
+    """A view square to an inclined plane. right, up: unit vectors as seen, square to each other;
+    through: a point of the plane; hinge: None if it was not made by tilting."""
+
+    id: str
+    name: str
+    right: Triple
+    up: Triple
+    through: Triple = (0.0, 0.0, 0.0)
+    hinge: Hinge | None = None
+
+    @property
+    def frame(self) -> Frame:
+        return _inclined(self.right, self.up)
+
+    @property
+    def title(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        return self.id
+
+    @property
+    def axes(self) -> tuple[int, ...]:
+        """World axes shown at full length: none, one or two."""
+        return tuple(axis for axis in self.paper_axes if axis is not None)
+
+    @property
+    def turned_up(self) -> bool:
+        """Whether up on the paper is more upwards than not."""
+        return self.up[2] > 0.5
+
+    @property
+    def depth_mm(self) -> float:
+        """How far along its line of sight its plane lies from the origin."""
+        return float(np.array(self.through) @ self.frame.forward)
+
+
+@lru_cache(maxsize=256)
+def _inclined(right: Triple, up: Triple) -> Frame:
+    return _frame(right, up)
+
+
+AnyView = View | Auxiliary
+
+
+def _frame(right: Triple, up: Triple) -> Frame:
     r, u = np.array(right, dtype=np.float64), np.array(up, dtype=np.float64)
     frame = Frame(r, u, np.cross(u, r))
     for axis in frame:
@@ -114,6 +219,6 @@ class Projection(enum.Enum):
         return Projection.FIRST_ANGLE if self is third else third
 
 
-def shared_axes(a: View, b: View) -> tuple[int, ...]:
+def shared_axes(a: AnyView, b: AnyView) -> tuple[int, ...]:
     """World axes that both views show, across or up."""
     return tuple(axis for axis in a.axes if axis in b.axes)

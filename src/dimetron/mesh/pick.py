@@ -6,6 +6,7 @@ from a picture, so a pick is as exact as the geometry.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -31,8 +32,11 @@ def projected(mesh: Mesh, camera: Camera) -> Projected:
     return Projected(mesh, camera.project(mesh.positions), camera.depths(mesh.positions))
 
 
-def face_at(seen: Projected, at: tuple[float, float]) -> FaceHit | None:
-    """The nearest face whose triangles cover the point ``at``."""
+def face_at(
+    seen: Projected, at: tuple[float, float], kept: Callable[[Floats], Mask] | None = None
+) -> FaceHit | None:
+    """The nearest face whose triangles cover the point ``at``. ``kept`` tells which surface points
+    (n, 3) are there at all; None: all of them."""
     triangles = seen.mesh.triangles
     if not len(triangles):
         return None
@@ -42,6 +46,9 @@ def face_at(seen: Projected, at: tuple[float, float]) -> FaceHit | None:
     a, b, c = (seen.px[triangles[near, i]] for i in range(3))
     weights = _barycentric(a, b, c, np.array(at))
     inside = np.flatnonzero((weights >= -1e-9).all(axis=1))
+    if kept is not None:
+        corners = seen.mesh.positions[triangles[near[inside]]]
+        inside = inside[kept((weights[inside, :, None] * corners).sum(axis=1))]
     if not len(inside):
         return None
     depths = (weights[inside] * seen.depth[triangles[near[inside]]]).sum(axis=1)

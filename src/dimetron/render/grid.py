@@ -31,7 +31,7 @@ def draw_axes(sheet: Sheet, camera: OrthoCamera, palette: Palette) -> None:
     zero = np.zeros(1)
     centre_dash = 7.0
     sheet.lines(_verticals(camera, zero), palette.axis, 1.0, centre_dash)
-    dash = 0.0 if camera.view.axes[1] == 2 else centre_dash
+    dash = 0.0 if camera.view.turned_up else centre_dash
     sheet.lines(_horizontals(camera, zero), palette.axis, 1.0, dash)
 
 
@@ -41,7 +41,7 @@ def draw_numbers(sheet: Sheet, camera: OrthoCamera, unit: Unit, palette: Palette
     low, high = _seen(camera)
     w, h = camera.size
     spacing = _spacing(step, camera.mm_per_px)
-    signs = camera.view.signs
+    signs = camera.view.paper_signs
     for value in ticks(low[0], high[0], spacing):
         x = float(camera.project(camera.view.to_world(np.array([value, low[1]])))[0])
         if 34 < x < w - 30:

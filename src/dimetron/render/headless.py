@@ -98,7 +98,7 @@ def scene_of(
     box = document_box(doc)
     if view is None:
         orbit = fitted_orbit(space_box(doc), OrbitCamera(size=size))
-        return pane_scene(doc, orbit, Shading.SOLID, pyramids, unit=doc.unit, palette=palette)
+        return pane_scene(doc, orbit, Shading.LINED, pyramids, unit=doc.unit, palette=palette)
     camera = fitted_ortho(box, view, size)
     return pane_scene(doc, camera, shading, pyramids, unit=doc.unit, palette=palette)
 

@@ -10,7 +10,7 @@ from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.mesh import Floats
 from dimetron.render.ink import Pen, Sheet
 from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, Strokes
-from dimetron.render.palette import Colour
+from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import PaneScene
 
 _LABEL_SIZE = 12
@@ -39,6 +39,12 @@ def put_overlays(
             at = camera.project(overlay.point)
             if np.isfinite(at).all():
                 _label(sheet, at, overlay, colour, scene, pen)
+
+
+def put_place(sheet: Sheet, point: Floats, on_drawings: Floats, palette: Palette) -> None:
+    """The place pointed at in another pane (n, 2 pixels), and where it lies on drawings (m, 2)."""
+    _marks(sheet, point, Marks(point, "cross", size=6.0), palette.accent)
+    _marks(sheet, on_drawings, Marks(on_drawings, "ring", size=5.0), palette.accent)
 
 
 def _role(scene: PaneScene, role: str) -> Colour:

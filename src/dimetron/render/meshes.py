@@ -121,6 +121,8 @@ class MeshStore:
         program["u_toward"].value = tuple(toward)
         program["u_colour"].value = colour
         program["u_relief"].value = relief
+        cut = scene.palette.cut
+        program["u_cut"].value = (*cut[:3], 1.0 if scene.section is not None else 0.0)
         held.faces.render(moderngl.TRIANGLES)
 
     def draw_edges(self, scene: PaneScene, item: MeshItem, colour: Colour) -> None:
@@ -194,6 +196,12 @@ def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nea
     matrix = scene.camera.clip_matrix(origin, scene.reach)
     program["u_clip"].write(matrix.T.astype("f4").tobytes())
     program["u_nearer"].value = nearer
+    section = scene.section
+    if section is None:
+        program["u_section"].value = (0.0, 0.0, 0.0, 1.0)
+    else:
+        normal = np.array(section.normal)
+        program["u_section"].value = (*section.normal, section.offset_mm - float(normal @ origin))
     if "u_point" in program:
         program["u_point"].value = 1.0
 

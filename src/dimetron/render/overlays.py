@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView
 from dimetron.mesh.mesh import Floats
 
 
@@ -16,7 +16,7 @@ class Strokes:
     role: str = "selection"
     width: float = 1.5
     dash: float = 0.0
-    only: View | None = None
+    only: AnyView | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -27,7 +27,7 @@ class Marks:
     kind: str = "cross"
     role: str = "selection"
     size: float = 7.0
-    only: View | None = None
+    only: AnyView | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -38,7 +38,7 @@ class Label:
     text: str
     role: str = "selection"
     shift: tuple[float, float] = (8.0, -8.0)
-    only: View | None = None
+    only: AnyView | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -31,6 +31,10 @@ class Palette:
     warning: Colour
     label_back: Colour
     missing: Colour
+    cut: Colour
+    ochre: Colour
+    slate: Colour
+    rose: Colour
 
 
 DAY = Palette(
@@ -50,6 +54,10 @@ DAY = Palette(
     warning=colour("#B2492B"),
     label_back=colour("#FBF9F4", 0.88),
     missing=colour("#C9BFAE", 0.6),
+    cut=colour("#B98C4A"),
+    ochre=colour("#D9B56C"),
+    slate=colour("#9AA8B8"),
+    rose=colour("#D7A0A0"),
 )
 
 NIGHT = Palette(
@@ -69,4 +77,8 @@ NIGHT = Palette(
     warning=colour("#E38A66"),
     label_back=colour("#13242A", 0.88),
     missing=colour("#4A5A5C", 0.6),
+    cut=colour("#C79B58"),
+    ochre=colour("#C9A45E"),
+    slate=colour("#8796A8"),
+    rose=colour("#C08888"),
 )

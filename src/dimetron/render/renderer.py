@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
 
 import moderngl
 import numpy as np
 
+from dimetron.document.parts import Order
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.mesh.mesh import Floats
 from dimetron.mesh.select import Kind
@@ -23,6 +26,12 @@ from dimetron.render.tiles import TileStore
 _INK_OVER_SOLID, _INK_OVER_SEE_THROUGH = 0.45, 1.0
 #: Outline of a chosen drawing, in pixels.
 _CHOSEN_WIDTH = 1.5
+#: What is left of a drawing that is cleared inside the meshes' outline.
+_CLEARED = 0.1
+#: Planes closer to edge-on than this (cosine) are drawn as a line.
+_EDGE_ON = 1e-3
+#: OpenGL's name of the first clipping plane.
+_CLIP_PLANE = 0x3000
 
 
 class Renderer:
@@ -57,11 +66,10 @@ class Renderer:
             under = Sheet(camera.size, scene.pixel_ratio)
             grid.draw_flat(under, camera, scene.unit, palette)
             self.pen.draw(under)
-        self.ctx.enable_only(moderngl.BLEND)
-        for plane in scene.planes:
-            self._plane(scene, plane)
-        self._meshes(scene)
+        self._flat_planes_and_meshes(scene)
         over = Sheet(camera.size, scene.pixel_ratio)
+        self._gauges(over, scene)
+        self._edge_on(over, scene)
         if scene.grid:
             grid.draw_axes(over, camera, palette)
         self._frame_chosen(over, scene)
@@ -69,14 +77,93 @@ class Renderer:
             grid.draw_numbers(over, camera, scene.unit, palette)
         self.pen.draw(over)
 
+    def _flat_planes_and_meshes(self, scene: PaneScene) -> None:
+        planes = [p for p in scene.planes if not _is_edge_on(p, scene.camera)]
+        behind = [p for p in planes if p.showing.order is Order.BEHIND]
+        if scene.meshes and any(p.showing.clear for p in planes):
+            self._depth_only(scene)
+        for plane in behind:
+            self._covering(scene, plane)
+        self._meshes(scene, [p for p in behind if not p.showing.clear])
+        for plane in planes:
+            if plane.showing.order is Order.FRONT:
+                self._covering(scene, plane)
+            elif plane.showing.order is Order.DEPTH:
+                self._at_its_depth(scene, plane)
+
+    def _covering(self, scene: PaneScene, plane: PlaneItem) -> None:
+        """A drawing that no mesh hides; one that is cleared is faint where a mesh is."""
+        ctx = self.ctx
+        if not (plane.showing.clear and scene.meshes):
+            ctx.enable_only(moderngl.BLEND)
+            self._plane(scene, plane)
+            return
+        ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
+        far = _at_far_end(scene, plane)
+        self._write_depth(False)
+        for test, share in (("<=", 1.0), (">", _CLEARED)):
+            ctx.depth_func = test
+            self._plane(scene, replace(far, fade=far.fade * share))
+        self._write_depth(True)
+        ctx.depth_func = "<="
+
+    def _at_its_depth(self, scene: PaneScene, plane: PlaneItem) -> None:
+        ctx = self.ctx
+        if scene.shading is Shading.WIRE:
+            self._depth_only(scene)
+        ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
+        ctx.depth_func = "<="
+        self._write_depth(False)
+        self._plane(scene, plane)
+        self._write_depth(True)
+
+    def _depth_only(self, scene: PaneScene) -> None:
+        """The meshes' depth without their colour."""
+        ctx = self.ctx
+        ctx.enable_only(moderngl.DEPTH_TEST)
+        ctx.depth_func = "<="
+        ctx.fbo.color_mask = False, False, False, False
+        with self._cut(scene):
+            for item in scene.meshes:
+                self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
+        ctx.fbo.color_mask = True, True, True, True
+
+    @contextmanager
+    def _cut(self, scene: PaneScene) -> Iterator[None]:
+        """What is drawn meanwhile is cut off at the scene's section."""
+        if scene.section is None:
+            yield
+            return
+        self.ctx.enable_direct(_CLIP_PLANE)
+        try:
+            yield
+        finally:
+            self.ctx.disable_direct(_CLIP_PLANE)
+
+    def _gauges(self, sheet: Sheet, scene: PaneScene) -> None:
+        palette = scene.palette
+        for item in scene.gauges:
+            colour = palette.selection if item.chosen else palette.soft_ink
+            for line in item.lines:
+                sheet.path(scene.camera.project(line), colour, 1.1)
+
+    def _edge_on(self, sheet: Sheet, scene: PaneScene) -> None:
+        """Drawings seen from their edge: a line where they stand."""
+        for plane in scene.planes:
+            if _is_edge_on(plane, scene.camera):
+                ring = np.concatenate([plane.corners, plane.corners[:1]])
+                colour = (*scene.palette.accent[:3], plane.fade)
+                sheet.path(scene.camera.project(ring), colour, 1.4)
+
     def _draw_space(self, scene: PaneScene, camera: OrbitCamera) -> None:
         palette = scene.palette
         self._clear(palette.pane_deep)
+        under = Sheet(camera.size, scene.pixel_ratio)
         if scene.grid:
-            under = Sheet(camera.size, scene.pixel_ratio)
             grid.draw_ground(under, camera, scene.unit, palette)
-            self.pen.draw(under)
-        self._meshes(scene)
+        self._gauges(under, scene)
+        self.pen.draw(under)
+        self._meshes(scene, ())
         # Far ones first; they hide nothing from each other but cover what lies behind.
         self.ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
         self.ctx.depth_func = "<="
@@ -113,32 +200,35 @@ class Renderer:
             scene.camera.size[0] * scene.pixel_ratio,
             scene.camera.size[1] * scene.pixel_ratio,
         )
-        self.tiles.draw(plane.pyramid, plane.corners, clip, size, plane.fade, over)
+        ink = plane.showing.tint
+        self.tiles.draw(plane.pyramid, plane.corners, clip, size, plane.fade, over, ink)
 
-    def _meshes(self, scene: PaneScene) -> None:
+    def _meshes(self, scene: PaneScene, inked: Sequence[PlaneItem]) -> None:
+        """The meshes, and over them the ink of drawings that lie behind them."""
         if not scene.meshes:
             return
         ctx = self.ctx
-        flat = isinstance(scene.camera, OrthoCamera)
+        with self._cut(scene):
+            if scene.shading is not Shading.WIRE:
+                self._faces(scene, isinstance(scene.camera, OrthoCamera))
         if scene.shading is not Shading.WIRE:
-            self._faces(scene, flat)
-        if flat and scene.shading is not Shading.WIRE:
-            self._ink_over(scene)
+            self._ink_over(scene, inked)
         ctx.enable_only(moderngl.BLEND)
         ctx.blend_func = OVER
-        if scene.shading is Shading.SOLID:
+        if scene.shading.opaque:
             ctx.enable(moderngl.DEPTH_TEST)
             ctx.depth_func = "<="
-        for item in scene.meshes:
-            self._lines(scene, item)
+        with self._cut(scene):
+            for item in scene.meshes:
+                self._lines(scene, item)
 
     def _faces(self, scene: PaneScene, flat: bool) -> None:
         ctx = self.ctx
         ctx.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
         ctx.blend_func = OVER
         ctx.depth_func = "<="
-        through = scene.shading is Shading.SEE_THROUGH
-        if through and not flat:
+        faint = any(self._face_colour(scene, item, flat)[3] < 1 for item in scene.meshes)
+        if faint:
             # Depth first, so that only the nearest surface tints what lies behind the mesh.
             ctx.fbo.color_mask = False, False, False, False
             for item in scene.meshes:
@@ -150,17 +240,23 @@ class Renderer:
             )
 
     def _face_colour(self, scene: PaneScene, item: MeshItem, flat: bool) -> Colour:
-        palette = scene.palette
-        base = palette.clay
+        palette, look = scene.palette, scene.mesh_look
+        base: Colour = getattr(palette, look.colour)
         if item.chosen and item.kind is Kind.WHOLE:
             base = _mixed(base, palette.selection, 0.25)
-        if scene.shading is Shading.SOLID:
-            return base
-        # Light enough for a drawing's ink to be read on it.
-        return _mixed(base, palette.veil, 0.8) if flat else (*base[:3], 0.4)
+        if scene.shading is Shading.SILHOUETTE:
+            base = _mixed(base, palette.ink, 0.55)
+        if scene.shading is not Shading.SEE_THROUGH:
+            return (*base[:3], 1.0 if look.opacity is None else look.opacity)
+        if flat and look.opacity is None:
+            # Light enough for a drawing's ink to be read on it.
+            return _mixed(base, _mixed(palette.veil, base, 0.25), 0.8)
+        return (*base[:3], 0.4 if look.opacity is None else look.opacity)
 
-    def _ink_over(self, scene: PaneScene) -> None:
+    def _ink_over(self, scene: PaneScene, planes: Sequence[PlaneItem]) -> None:
         """The drawings' lines once more, only where a mesh was drawn."""
+        if not planes:
+            return
         ctx = self.ctx
         through = scene.shading is Shading.SEE_THROUGH
         over = _INK_OVER_SEE_THROUGH if through else _INK_OVER_SOLID
@@ -168,19 +264,19 @@ class Renderer:
         ctx.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
         ctx.depth_func = ">"
         self._write_depth(False)
-        far = _at_far_end(scene)
-        for plane in far.planes:
-            self._plane(far, plane, over)
+        for plane in planes:
+            self._plane(scene, _at_far_end(scene, plane), over)
         self._write_depth(True)
         ctx.depth_func = "<="
 
     def _lines(self, scene: PaneScene, item: MeshItem) -> None:
         palette = scene.palette
-        strength = {Shading.SOLID: 0.75, Shading.SEE_THROUGH: 0.65, Shading.WIRE: 0.85}
+        strength = {Shading.LINED: 0.75, Shading.SEE_THROUGH: 0.65, Shading.WIRE: 0.85}
         edge = palette.clay_edge if scene.shading is not Shading.WIRE else palette.accent
         if item.chosen and item.kind is Kind.WHOLE:
             edge = palette.selection
-        self.meshes.draw_edges(scene, item, (*edge[:3], strength[scene.shading]))
+        if scene.shading in strength:
+            self.meshes.draw_edges(scene, item, (*edge[:3], strength[scene.shading]))
         if item.chosen and item.kind is Kind.VERTEX:
             self.meshes.draw_vertices(scene, item, palette)
         self.meshes.draw_selected(scene, item, palette)
@@ -201,8 +297,9 @@ class Renderer:
         target.clear(depth=1.0)
         ctx.enable_only(moderngl.DEPTH_TEST)
         ctx.depth_func = "<="
-        for item in scene.meshes:
-            self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
+        with self._cut(scene):
+            for item in scene.meshes:
+                self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
         depths = np.frombuffer(texture.read(alignment=1), "f4").reshape(h, w)[::-1]
         target.release()
         texture.release()
@@ -216,7 +313,9 @@ class Renderer:
 
 
 def _relief(scene: PaneScene) -> float:
-    return 1.0 if scene.shading is Shading.SOLID else 0.6
+    if scene.shading is Shading.SILHOUETTE:
+        return 0.0
+    return 1.0 if scene.shading.opaque else 0.6
 
 
 def _mixed(a: Colour, b: Colour, share: float) -> Colour:
@@ -224,16 +323,15 @@ def _mixed(a: Colour, b: Colour, share: float) -> Colour:
     return r, g, bl, al
 
 
-def _at_far_end(scene: PaneScene) -> PaneScene:
-    """The same scene with its planes just within the far end of the depth range."""
-    from dataclasses import replace
-
+def _at_far_end(scene: PaneScene, plane: PlaneItem) -> PlaneItem:
+    """The same plane just within the far end of the depth range."""
     camera: Camera = scene.camera
-    forward = camera.forward
-    planes = []
-    for plane in scene.planes:
-        depth = camera.depths(plane.corners.mean(axis=0))
-        planes.append(
-            replace(plane, corners=plane.corners + forward * (0.9995 * scene.reach - depth))
-        )
-    return replace(scene, planes=tuple(planes))
+    depth = camera.depths(plane.corners)[:, None]
+    corners = plane.corners + camera.forward * (0.9995 * scene.reach - depth)
+    return replace(plane, corners=corners)
+
+
+def _is_edge_on(plane: PlaneItem, camera: Camera) -> bool:
+    a, b, _, d = plane.corners
+    normal = np.cross(b - a, d - a)
+    return abs(float(normal @ camera.forward)) < _EDGE_ON * float(np.linalg.norm(normal))

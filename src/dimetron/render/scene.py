@@ -9,12 +9,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.document.edits import bounds
-from dimetron.document.model import Document
+from dimetron.document.edits import bounds, stand_offs
+from dimetron.document.gauges import reference_box, reference_lines
+from dimetron.document.model import Document, Drawing
+from dimetron.document.parts import USUAL, Seen, Showing
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom
 from dimetron.geometry.units import Unit
-from dimetron.geometry.views import View
-from dimetron.mesh.mesh import Floats, Ints, Mesh
+from dimetron.geometry.views import AnyView, Triple, View
+from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
 from dimetron.mesh.select import Kind, none
 from dimetron.render.palette import DAY, Palette
 
@@ -25,8 +27,15 @@ if TYPE_CHECKING:
 
 class Shading(enum.Enum):
     SOLID = "solid"
+    LINED = "solid with edges"
     SEE_THROUGH = "see-through"
     WIRE = "wire"
+    SILHOUETTE = "silhouette"
+
+    @property
+    def opaque(self) -> bool:
+        """Whether what lies behind a mesh cannot be seen, and so not picked."""
+        return self in (Shading.SOLID, Shading.LINED, Shading.SILHOUETTE)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -40,6 +49,7 @@ class PlaneItem:
     fade: float
     chosen: bool = False
     missing: bool = False
+    showing: Showing = USUAL
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -49,6 +59,39 @@ class MeshItem:
     chosen: bool = False
     kind: Kind = Kind.WHOLE
     selected: Ints = field(default_factory=none)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class GaugeItem:
+    """A size reference: polylines (n, 3) in the world."""
+
+    id: str
+    lines: tuple[Floats, ...]
+    chosen: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """What lies beyond a plane is cut away: points p with normal · p > offset_mm."""
+
+    normal: Triple
+    offset_mm: float
+
+    def keeps(self, points: Floats) -> Mask:
+        """(n,) which points (n, 3) are not cut away."""
+        return np.asarray(points @ np.array(self.normal) <= self.offset_mm)
+
+
+@dataclass(frozen=True, slots=True)
+class MeshLook:
+    """How meshes are coloured. colour: a role of the palette; opacity: 0 to 1, None for the
+    shading's own."""
+
+    colour: str = "clay"
+    opacity: float | None = None
+
+
+USUAL_LOOK = MeshLook()
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -64,6 +107,9 @@ class PaneScene:
     palette: Palette = DAY
     pixel_ratio: float = 1.0
     grid: bool = True
+    gauges: tuple[GaugeItem, ...] = ()
+    section: Section | None = None
+    mesh_look: MeshLook = USUAL_LOOK
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -81,23 +127,32 @@ def pane_scene(
     shading: Shading,
     pyramids: Mapping[Recipe, Pyramid],
     picked: Picked | None = None,
+    stands: Mapping[str, float] | None = None,
+    pane_fade: float = 1.0,
     **look: object,
 ) -> PaneScene:
-    """The scene of one pane. Orthographic panes show the drawings of their own view only."""
+    """The scene of one pane. ``stands``: what ``edits.stand_offs`` gives, if it is known already;
+    pane_fade: how strong drawings are in this pane."""
     picked = picked or Picked()
-    view = camera.view if isinstance(camera, OrthoCamera) else None
+    stands = stand_offs(doc) if stands is None else stands
     planes = tuple(
         PlaneItem(
             d.id,
-            d.placement.world_corners(d.view, doc.size_px(d)),
+            d.placement.world_corners(d.view, doc.size_px(d), stands[d.id]),
             doc.size_px(d),
             pyramids.get(doc.recipe(d)),
-            d.fade,
+            d.fade * pane_fade,
             d.id in picked.items,
             doc.data(d) is None,
+            d.showing,
         )
-        for d in doc.planes
-        if d.shown and view in (None, d.view)
+        for d in drawings_in(doc, camera)
+    )
+    forward = camera.forward if isinstance(camera, OrthoCamera) else None
+    gauges = tuple(
+        GaugeItem(r.id, tuple(reference_lines(r, forward)), r.id in picked.items)
+        for r in doc.references
+        if doc.visible(r)
     )
     meshes = tuple(
         MeshItem(
@@ -108,10 +163,37 @@ def pane_scene(
             picked.selected if m.id in picked.items else none(),
         )
         for m in doc.meshes
-        if m.shown
+        if doc.visible(m)
     )
-    scene = PaneScene(camera, shading, planes, meshes, _reach(camera, planes, meshes))
+    reach = _reach(camera, planes, meshes)
+    scene = PaneScene(camera, shading, planes, meshes, reach, gauges=gauges)
     return replace(scene, **look)  # type: ignore[arg-type]
+
+
+def drawings_in(doc: Document, camera: Camera) -> tuple[Drawing, ...]:
+    """The drawings that a pane shows, the lowest first."""
+    shown = [d for d in doc.planes if doc.visible(d)]
+    if not isinstance(camera, OrthoCamera):
+        return tuple(
+            d
+            for d in shown
+            if d.showing.seen is not Seen.OWN and (d.showing.both_sides or _faces(d, camera))
+        )
+    own = {d.view for d in shown}
+    return tuple(d for d in shown if _in_flat(d, camera.view, camera.view in own))
+
+
+def _faces(drawing: Drawing, camera: OrbitCamera) -> bool:
+    return float(drawing.view.frame.forward @ camera.forward) > 0
+
+
+def _in_flat(drawing: Drawing, view: AnyView, has_own: bool) -> bool:
+    """A pane shows its own view's drawings; those of the opposite view from behind, if it has none
+    of its own; and those that are seen everywhere."""
+    if drawing.view == view or drawing.showing.seen is Seen.EVERYWHERE:
+        return True
+    behind = isinstance(view, View) and drawing.view is view.opposite
+    return behind and drawing.showing.both_sides and not has_own
 
 
 def _reach(camera: Camera, planes: tuple[PlaneItem, ...], meshes: tuple[MeshItem, ...]) -> float:
@@ -124,17 +206,22 @@ def _reach(camera: Camera, planes: tuple[PlaneItem, ...], meshes: tuple[MeshItem
 
 
 def fitted_ortho(
-    box: Floats | None, view: View, size: tuple[float, float], margin: float = 0.12
+    box: Floats | None, view: AnyView, size: tuple[float, float], margin: float = 0.12
 ) -> OrthoCamera:
-    """A camera on a principal view that shows the world box (2, 3), or 400 mm about the origin."""
+    """A camera on a view that shows the world box (2, 3), or 400 mm about the origin."""
     if box is None:
         box = np.array([[-200.0, -200.0, -50.0], [200.0, 200.0, 350.0]])
-    span = box[1] - box[0]
-    across, up = view.axes
     room = np.array(size) * (1 - 2 * margin)
-    scale = clamped_zoom(max(span[across] / room[0], span[up] / room[1], 1e-5))
+    scale = clamped_zoom(max(float((span_on(box, view) / room).max()), 1e-5))
     focus = box.mean(axis=0)
     return OrthoCamera(view, (float(focus[0]), float(focus[1]), float(focus[2])), scale, size)
+
+
+def span_on(box: Floats, view: AnyView) -> Floats:
+    """(2,) how wide and high a world box (2, 3) looks in a view."""
+    frame = view.frame
+    ways = np.abs(np.stack([frame.right, frame.up]))
+    return np.asarray(ways @ (box[1] - box[0]))
 
 
 def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) -> OrbitCamera:
@@ -152,8 +239,14 @@ def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) ->
 
 def space_box(doc: Document) -> Floats | None:
     """World bounds of what is shown with drawings where they stand, for fitting the 3D pane."""
-    parts = [m.mesh.bounds for m in doc.meshes if m.shown]
-    parts += [d.placement.world_corners(d.view, doc.size_px(d)) for d in doc.planes if d.shown]
+    stands = stand_offs(doc)
+    parts = [m.mesh.bounds for m in doc.meshes if doc.visible(m)]
+    parts += [
+        d.placement.world_corners(d.view, doc.size_px(d), stands[d.id])
+        for d in doc.planes
+        if doc.visible(d)
+    ]
+    parts += [reference_box(r) for r in doc.references if doc.visible(r)]
     if not parts:
         return None
     points = np.concatenate(parts)

@@ -16,15 +16,19 @@ void main() {
 """
 
 #: ``u_over`` 0: the picture itself. Above: only its darkness, that strong, to multiply a mesh by.
+#: ``u_tint``: the colour of the lines, and 1 to use it.
 TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;
 uniform float u_fade;
 uniform float u_over;
+uniform vec4 u_tint;
 in vec2 v_uv;
 out vec4 f_colour;
 void main() {
     vec4 texel = texture(u_picture, v_uv);
+    float light = dot(texel.rgb, vec3(0.299, 0.587, 0.114));
+    texel.rgb = mix(texel.rgb, mix(u_tint.rgb, vec3(1.0), light), u_tint.a);
     float opacity = texel.a * u_fade;
     f_colour = u_over > 0.0
         ? vec4(mix(vec3(1.0), texel.rgb, opacity * u_over), 1.0)
@@ -44,10 +48,12 @@ MESH_VERTEX = """
 uniform mat4 u_clip;
 uniform float u_nearer;
 uniform float u_point;
+uniform vec4 u_section;
 in vec3 in_position;
 out vec3 v_position;
 void main() {
     v_position = in_position;
+    gl_ClipDistance[0] = u_section.w - dot(u_section.xyz, in_position);
     gl_Position = u_clip * vec4(in_position, 1.0);
     gl_Position.z -= u_nearer * gl_Position.w;
     gl_PointSize = u_point;
@@ -55,6 +61,7 @@ void main() {
 """
 
 #: Flat shading from screen-space derivatives: no normals to keep up to date while dragging.
+#: ``u_cut``: the colour of insides that a section lays open, alpha 0 without one.
 MESH_FRAGMENT = """
 #version 330
 uniform vec4 u_colour;
@@ -62,6 +69,7 @@ uniform vec3 u_right;
 uniform vec3 u_up;
 uniform vec3 u_toward;
 uniform float u_relief;
+uniform vec4 u_cut;
 in vec3 v_position;
 out vec4 f_colour;
 void main() {
@@ -71,6 +79,7 @@ void main() {
                - dot(normal, u_right) * sign(dot(normal, u_toward)) * 0.4;
     float light = 0.66 + 0.26 * facing + 0.16 * side;
     f_colour = vec4(u_colour.rgb * mix(1.0, light, u_relief), u_colour.a);
+    if (u_cut.a > 0.0 && !gl_FrontFacing) f_colour.rgb = u_cut.rgb;
 }
 """
 

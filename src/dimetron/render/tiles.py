@@ -70,6 +70,7 @@ class TileStore:
         size: tuple[float, float],
         fade: float,
         over: float = 0.0,
+        tint: tuple[int, int, int] | None = None,
     ) -> None:
         """Draw a picture on world corners (4, 3) into a pane of ``size`` device pixels."""
         ends = _clip_space(corners, clip)
@@ -78,6 +79,8 @@ class TileStore:
         w, h = pyramid.size_px
         self._program["u_fade"].value = fade
         self._program["u_over"].value = over
+        ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
+        self._program["u_tint"].value = ink
         step = TILE << level
         u0, u1, v0, v1 = _seen_part(origin, across, down)
         for ty in range(int(v0 * h // step), math.ceil(v1 * h / step)):

@@ -13,9 +13,12 @@ import moderngl
 import numpy as np
 
 from dimetron.app.board.layout import Rect
-from dimetron.geometry.camera import OrthoCamera
+from dimetron.app.board.pointing import Place, marks, thrown_lines
+from dimetron.geometry.camera import OrbitCamera
 from dimetron.mesh.mesh import Floats, Mask
+from dimetron.render import compass
 from dimetron.render.ink import Sheet
+from dimetron.render.marks import put_place
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import Palette
 from dimetron.render.renderer import Renderer
@@ -45,6 +48,7 @@ class Canvas:
         self.renderer = Renderer(ctx)
         self._targets: dict[int, _Target] = {}
         self._shown: _Target | None = None
+        self._depths: dict[str, tuple[PaneScene, Floats]] = {}
         #: Whether a processor draws instead of a graphics card.
         self.software = any(
             name in str(ctx.info["GL_RENDERER"]).lower()
@@ -101,12 +105,16 @@ class Canvas:
         rects: Mapping[str, Rect],
         ratio: float,
         overlays: Sequence[Overlay],
-        lines: Mapping[str, Floats],
+        place: Place | None,
         palette: Palette,
+        hot: str | None = None,
     ) -> None:
-        """Panes, then overlays and the pointer's projection lines (n, 2, 2 pane pixels) on top."""
+        """Panes, then on top the overlays, the place the pointer means, and the orientation mark
+        with its ``hot`` point."""
         assert self._shown is not None
         size = self._shown.size
+        lines = thrown_lines(scenes, place) if place is not None else {}
+        points = marks(scenes, place) if place is not None else {}
         self.ctx.copy_framebuffer(screen, self._shown.framebuffer)
         screen.use()
         for slot, scene in scenes.items():
@@ -115,6 +123,10 @@ class Canvas:
             sheet = Sheet(scene.camera.size, ratio)
             if slot in lines:
                 sheet.lines(lines[slot], (*palette.accent[:3], 0.85), 1.0, dash=4.0)
+            if slot in points:
+                put_place(sheet, *points[slot], palette)
+            if isinstance(scene.camera, OrbitCamera):
+                compass.draw(sheet, scene.camera, palette, self.renderer.pen, hot)
             self.renderer.pen.draw(sheet)
             self.renderer.draw_overlays(scene, slot, overlays)
         screen.scissor = None
@@ -132,16 +144,20 @@ class Canvas:
             return
         w, h = size[0] / ratio, size[1] / ratio
         sheet = Sheet((w, h), ratio)
-        x = min(r.x for r in rects.values() if r.x > 0) - 0.5
-        y = min(r.y for r in rects.values() if r.y > 0) - 0.5
-        sheet.lines([[[x, 0], [x, h]], [[0, y], [w, y]]], palette.border, 1.2)
+        for r in rects.values():
+            if r.x > 0:
+                x = r.x - 0.5
+                sheet.lines([[[x, r.y - 1], [x, r.y + r.h]]], palette.border, 1.2)
+            if r.y > 0:
+                y = r.y - 0.5
+                sheet.lines([[[r.x - 1, y], [r.x + r.w, y]]], palette.border, 1.2)
         self.renderer.pen.draw(sheet)
 
     def in_sight(self, scene: PaneScene, points: Floats) -> Mask:
         """(n,) which world points (n, 3) no mesh of the scene hides, to the pixel."""
         if not len(points):
             return np.zeros(0, bool)
-        depths = self.renderer.depth_picture(scene)
+        depths = self._depth_of("", scene)
         clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
         at = np.concatenate([points, np.ones((len(points), 1))], axis=1) @ clip.T
         seen = at[:, 2] / at[:, 3]
@@ -158,6 +174,29 @@ class Canvas:
                 around = np.maximum(around, depths[r, c])
         return np.asarray(inside & (seen <= around + 1e-4))
 
+    def surface_point(self, slot: str, scene: PaneScene, px: tuple[float, float]) -> Floats | None:
+        """The point (3,) of the nearest mesh under a pane pixel; None if there is none.
+
+        The depth picture is kept, so pointing about in a pane that rests costs nothing.
+        """
+        if not scene.meshes:
+            return None
+        depths = self._depth_of(slot, scene)
+        h, w = depths.shape
+        column, row = (int(n * scene.pixel_ratio) for n in px)
+        if not (0 <= column < w and 0 <= row < h) or depths[row, column] >= 1:
+            return None
+        width, height = scene.camera.size
+        clip = np.array([px[0] / width * 2 - 1, 1 - px[1] / height * 2, depths[row, column], 1.0])
+        point = np.linalg.solve(scene.camera.clip_matrix(np.zeros(3), scene.reach), clip)
+        return np.asarray(point[:3] / point[3])
+
+    def _depth_of(self, slot: str, scene: PaneScene) -> Floats:
+        known = self._depths.get(slot)
+        if known is None or known[0] is not scene:
+            known = self._depths[slot] = scene, self.renderer.depth_picture(scene)
+        return known[1]
+
     def keep_only(self, scenes: Mapping[str, PaneScene]) -> None:
         self.renderer.keep_only(scenes.values())
 
@@ -167,31 +206,3 @@ def device_box(rect: Rect, ratio: float, height: int) -> tuple[int, int, int, in
     x, w = round(rect.x * ratio), round(rect.w * ratio)
     y, h = round(rect.y * ratio), round(rect.h * ratio)
     return x, height - y - h, w, h
-
-
-def projection_lines(
-    scenes: Mapping[str, PaneScene], slot: str, px: tuple[float, float]
-) -> dict[str, Floats]:
-    """Lines that the pointer in one flat pane throws into the other flat panes.
-
-    Each shared axis gives one line straight across the neighbour, in its pixels (n, 2, 2).
-    """
-    source = scenes[slot].camera
-    if not isinstance(source, OrthoCamera):
-        return {}
-    point = source.point_at(px)
-    thrown = {}
-    for other, scene in scenes.items():
-        camera = scene.camera
-        if other == slot or not isinstance(camera, OrthoCamera):
-            continue
-        x, y = camera.project(point)
-        w, h = camera.size
-        lines = []
-        if camera.view.axes[0] in source.view.axes:
-            lines.append([[x, 0.0], [x, h]])
-        if camera.view.axes[1] in source.view.axes:
-            lines.append([[0.0, y], [w, y]])
-        if lines:
-            thrown[other] = np.array(lines)
-    return thrown

@@ -15,11 +15,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, VIEWS, Rect
+from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, Rect
 from dimetron.app.board.widget import Board
+from dimetron.geometry.views import AnyView, Auxiliary
 from dimetron.render.scene import Shading
 
 _INSET = 6
+#: How strong drawings can be in a pane.
+PANE_FADES = ((1.0, "full"), (0.6, "half"), (0.3, "faint"), (0.0, "hidden"))
 
 
 class PaneName(QWidget):
@@ -53,14 +56,21 @@ class PaneName(QWidget):
     def _fill_views(self) -> None:
         menu, board = self.name.menu(), self._board
         menu.clear()
-        for view in VIEWS.get(self.slot, ()):
-            action = menu.addAction(view.title)
+        now = board.sight.views[self.slot]
+        views: list[AnyView | None] = [*board.views(), None]
+        for view in views:
+            if isinstance(view, Auxiliary) and not isinstance(
+                views[views.index(view) - 1], Auxiliary
+            ):
+                menu.addSeparator()
+            action = menu.addAction("3D" if view is None else view.title)
             action.setCheckable(True)
-            action.setChecked(board.sight.views[self.slot] is view)
+            action.setChecked(now == view)
             action.triggered.connect(
                 lambda _=False, view=view: board.look(board.sight.with_view(self.slot, view))
             )
-        if self.slot == SPACE:
+        if now is None:
+            menu.addSeparator()
             perspective = menu.addAction("Perspective")
             perspective.setCheckable(True)
             perspective.setChecked(board.sight.orbit.perspective)
@@ -81,16 +91,35 @@ class PaneName(QWidget):
                     board.sight.with_shading(self.slot, shading)
                 )
             )
+        menu.addSeparator()
+        fade = board.sight.fades.get(self.slot, 1.0)
+        for value, words in PANE_FADES:
+            action = menu.addAction(f"drawings {words}")
+            action.setCheckable(True)
+            action.setChecked(abs(fade - value) < 0.01)
+            action.triggered.connect(
+                lambda _=False, value=value: board.look(board.sight.with_fade(self.slot, value))
+            )
+        menu.addSeparator()
+        grid = menu.addAction("grid in this pane")
+        grid.setCheckable(True)
+        grid.setChecked(self.slot not in board.sight.gridless)
+        grid.triggered.connect(lambda on: board.look(board.sight.with_grid(self.slot, on)))
 
     def refresh(self) -> None:
         sight = self._board.sight
-        if self.slot == SPACE:
-            self.name.setText("3D")
-            kind = "perspective" if sight.orbit.perspective else "parallel"
-            self.look.setText(f"{sight.shading[self.slot].value} · {kind}")
-        else:
-            self.name.setText(sight.views[self.slot].title)
-            self.look.setText(sight.shading[self.slot].value)
+        view = sight.views[self.slot]
+        words = [sight.shading[self.slot].value]
+        if view is None:
+            words.append("perspective" if sight.orbit.perspective else "parallel")
+        self.name.setText("3D" if view is None else view.title)
+        if not sight.drawings or sight.fades.get(self.slot, 1.0) == 0:
+            words.append("drawings hidden")
+        if not sight.others:
+            words.append("drawings only")
+        if sight.section is not None:
+            words.append("section")
+        self.look.setText(" · ".join(words))
         self.adjustSize()
 
 
@@ -147,7 +176,7 @@ class Furniture:
             hint.setVisible(empty and slot in rects)
             if slot in rects:
                 view = self._board.sight.views[slot]
-                hint.setText(f"Drop the {view.value} drawing here")
+                hint.setText(f"Drop the {view.title.lower()} drawing here" if view else "")
                 _centre(hint, rects[slot])
         if empty:
             # Over the 3D pane, so that the flat ones stay free to drop onto.

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
 import moderngl
+import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
@@ -19,19 +21,25 @@ from PySide6.QtGui import (
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
-from dimetron.app.board.canvas import Canvas, projection_lines
-from dimetron.app.board.layout import SPACE, Layout, Rect
+from dimetron.app.board.canvas import Canvas
+from dimetron.app.board.layout import Layout, Rect
+from dimetron.app.board.pointing import Place, pointed_place
+from dimetron.app.board.scenes import Scenes, shown_of
 from dimetron.app.board.sight import Sight
 from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.document.edits import bounds
-from dimetron.geometry.camera import OrthoCamera
+from dimetron.document.gauges import reference_box
+from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
+from dimetron.geometry.views import AnyView, Auxiliary
 from dimetron.mesh.mesh import Floats, Mask
+from dimetron.mesh.select import vertices_of
+from dimetron.render import compass
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import DAY, Palette
-from dimetron.render.scene import PaneScene, document_box, pane_scene, space_box
+from dimetron.render.scene import PaneScene, document_box, space_box
 
 _KEYS = {
     Qt.Key.Key_Left: "left",
@@ -48,7 +56,8 @@ _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
 #: How long nothing must move before a software frame is drawn smooth.
 _REST_MS = 200
-_SCENE_KEY = tuple[object, ...]
+#: Looks kept for going back, and how soon another zoom or pan counts as the same move.
+_LOOKS_KEPT, _SAME_MOVE_S = 60, 0.7
 
 
 class Board(QOpenGLWidget):
@@ -77,7 +86,9 @@ class Board(QOpenGLWidget):
         self.show_grid = True
         self.tool: Tool | None = None
         self.canvas: Canvas | None = None
-        self._scenes: dict[str, tuple[_SCENE_KEY, PaneScene]] = {}
+        self._scenes = Scenes(session, pictures)
+        self._past: list[tuple[Sight, Layout]] = []
+        self._moved_at = 0.0
         self._pointer: BoardEvent | None = None
         self._gesture: Callable[[QPointF], None] | None = None
         self._tool_pressed = False
@@ -94,7 +105,7 @@ class Board(QOpenGLWidget):
         self._framed_fit = False
         self._borders_dragged = False
         session.changed.connect(self._on_changed)
-        session.changing.connect(self.update)
+        session.changing.connect(self._on_changing)
         session.chosen_changed.connect(self.update)
         pictures.ready.connect(lambda _: self.update())
 
@@ -103,70 +114,51 @@ class Board(QOpenGLWidget):
     def rects(self) -> dict[str, Rect]:
         return self.layout_.rects(self.width(), self.height())
 
+    def homes(self) -> dict[str, Rect]:
+        return self.layout_.homes(self.width(), self.height())
+
+    def camera(self, slot: str) -> Camera:
+        """What a shown pane looks through."""
+        return self.sight.camera(slot, self.rects()[slot], self.homes()[slot])
+
     def scenes(self) -> dict[str, PaneScene]:
         """The scene of each shown pane; the same object as long as nothing in it changed."""
-        rects = self.rects()
-        shown = {}
-        for slot, rect in rects.items():
-            camera = self.sight.camera(slot, rect)
-            key = self._scene_key(slot, camera)
-            known = self._scenes.get(slot)
-            if known is None or known[0] != key:
-                scene = pane_scene(
-                    self._session.document,
-                    camera,
-                    self.sight.shading[slot],
-                    self._pictures.pyramids,
-                    self._session.picked,
-                    unit=self._session.document.unit,
-                    palette=self.palette_,
-                    pixel_ratio=self.devicePixelRatioF(),
-                    grid=self.show_grid,
-                )
-                known = self._scenes[slot] = key, scene
-                self._moved()
-            shown[slot] = known[1]
-        return shown
-
-    def _moved(self) -> None:
-        """In software OpenGL, draw without smoothing until things rest."""
-        if self.canvas is not None and self.canvas.software and self.drafts:
+        ratio = self.devicePixelRatioF()
+        found, news = self._scenes.of(
+            self.sight, self.rects(), self.homes(), self.palette_, ratio, self.show_grid
+        )
+        if news and self.canvas is not None and self.canvas.software and self.drafts:
+            # In software OpenGL, draw without smoothing until things rest.
             self._smooth = False
             self._rest.start()
+        return found
 
     def _rested(self) -> None:
         self._smooth = True
         self.update()
 
-    def _scene_key(self, slot: str, camera: object) -> _SCENE_KEY:
-        doc = self._session.document
-        flat = slot != SPACE
-        view = camera.view if isinstance(camera, OrthoCamera) else None
-        # Only what this pane shows: other panes' drawings do not redraw it.
-        drawings = tuple(d for d in doc.planes if not flat or d.view is view)
-        recipes = tuple(doc.recipe(d) for d in drawings)
-        known = tuple(recipe in self._pictures.pyramids for recipe in recipes)
-        return (
-            camera,
-            self.sight.shading[slot],
-            drawings,
-            recipes,
-            known,
-            doc.meshes,
-            self._session.picked if self._session.chosen else None,
-            doc.unit,
-            self.palette_,
-            self.devicePixelRatioF(),
-            self.show_grid,
-        )
+    def _follow_views(self) -> None:
+        """Panes go along when an auxiliary view is tilted; one that is gone gives way."""
+        fallback = Sight().views
+        for slot, view in self.sight.views.items():
+            if isinstance(view, Auxiliary):
+                now = self._session.document.view_by_key(view.key)
+                if now != view:
+                    self.sight = self.sight.with_view(slot, now or fallback[slot])
+                    self.looked.emit()
 
     def _on_changed(self) -> None:
+        self._follow_views()
         if self._fit_pending and not self._session.document.board_empty:
             self.fit_all()
         if self.canvas is not None and self.isValid():
             self.makeCurrent()
             self.canvas.keep_only(self.scenes())
             self.doneCurrent()
+        self.update()
+
+    def _on_changing(self) -> None:
+        self._follow_views()
         self.update()
 
     # Drawing.
@@ -192,14 +184,40 @@ class Board(QOpenGLWidget):
         if self.canvas.draw(scenes, rects, ratio, size, self._smooth):
             self.update()
         screen = self.canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())
-        pointer = self._pointer
-        lines: dict[str, Floats] = {}
-        if pointer is not None and pointer.slot in scenes and self._gesture is None:
-            lines = projection_lines(scenes, pointer.slot, pointer.px)
-        self.canvas.compose(screen, scenes, rects, ratio, self.overlays(), lines, self.palette_)
+        place = self._place(scenes)
+        overlays, hot = self.overlays(), self._hot_knob()
+        self.canvas.compose(screen, scenes, rects, ratio, overlays, place, self.palette_, hot)
         if not self._framed:
             self._framed = True
             self.first_frame.emit()
+
+    def _place(self, scenes: dict[str, PaneScene]) -> Place | None:
+        """What the pointer means in the world, for the other panes to show."""
+        pointer = self._pointer
+        if pointer is None or pointer.slot not in scenes or self._gesture is not None:
+            return None
+        assert self.canvas is not None
+        scene = scenes[pointer.slot]
+        surface = None
+        if self._smooth and not self._tool_pressed:
+            surface = self.canvas.surface_point(pointer.slot, scene, pointer.px)
+        return pointed_place(scene, pointer.slot, scene.camera.ray(pointer.px), surface)
+
+    def place(self) -> Place | None:
+        """The place pointed at now."""
+        if self.canvas is None:
+            return None
+        self.makeCurrent()
+        found = self._place(self.scenes())
+        self.doneCurrent()
+        return found
+
+    def _hot_knob(self) -> str | None:
+        """The point of the orientation mark under the pointer."""
+        pointer = self._pointer
+        if pointer is None or not isinstance(pointer.camera, OrbitCamera):
+            return None
+        return compass.knob_at(pointer.camera, pointer.px)
 
     def overlays(self) -> Sequence[Overlay]:
         return self.tool.overlays() if self.tool is not None else ()
@@ -216,21 +234,51 @@ class Board(QOpenGLWidget):
 
     def look(self, sight: Sight | None = None, layout: Layout | None = None) -> None:
         """Change what the panes look at or where they lie."""
+        now = time.monotonic()
+        if (
+            now - self._moved_at > _SAME_MOVE_S
+            and (self.sight, self.layout_) not in self._past[-1:]
+        ):
+            self._past = [*self._past[-_LOOKS_KEPT:], (self.sight, self.layout_)]
+        self._moved_at = now
         self.sight = sight or self.sight
         self.layout_ = layout or self.layout_
         self._refresh_pointer()
         self.update()
         self.looked.emit()
 
+    def look_back(self) -> bool:
+        """What the board looked at before the last move; False if there was none."""
+        while self._past and self._past[-1] == (self.sight, self.layout_):
+            self._past.pop()
+        if not self._past:
+            return False
+        sight, layout = self._past.pop()
+        layout = layout.arranged(self.layout_.projection)
+        # Only where it looked comes back, not how things look.
+        back = replace(
+            self.sight,
+            focus=sight.focus,
+            mm_per_px=sight.mm_per_px,
+            orbit=sight.orbit,
+            views=sight.views,
+            strays=sight.strays,
+            scales=sight.scales,
+        )
+        self._moved_at = time.monotonic()
+        self.look(back, layout)
+        self._moved_at = 0.0
+        return True
+
     def fit_all(self) -> None:
         """Everything into all panes; the borders follow the object until one was dragged."""
-        doc = self._session.document
+        doc = shown_of(self._session.document, self.sight)
         box = document_box(doc)
         if box is not None and not self._borders_dragged:
             w, d, h = (float(n) for n in box[1] - box[0])
             self.layout_ = self.layout_.proportioned((w, d, h))
         self._fit(box, space_box(doc))
-        self._fit_pending = doc.board_empty
+        self._fit_pending = self._session.document.board_empty
 
     @property
     def pointed_slot(self) -> str | None:
@@ -244,29 +292,45 @@ class Board(QOpenGLWidget):
             self.fit_all()
 
     def fit_chosen(self) -> None:
-        doc = self._session.document
+        """The selected part of a mesh, or what is chosen, as large as it goes."""
+        session = self._session
+        doc, mesh = session.document, session.chosen_mesh
+        if mesh is not None and len(session.selected):
+            vertices = vertices_of(mesh.mesh, session.kind, session.selected)
+            points = mesh.mesh.positions[vertices]
+            box = np.stack([points.min(axis=0), points.max(axis=0)])
+            self._fit(box, box)
+            return
         kept = replace(
             doc,
-            drawings=tuple(d for d in doc.planes if d.id in self._session.chosen),
-            meshes=tuple(m for m in doc.meshes if m.id in self._session.chosen),
+            drawings=tuple(d for d in doc.planes if d.id in session.chosen),
+            meshes=tuple(m for m in doc.meshes if m.id in session.chosen),
+            references=tuple(r for r in doc.references if r.id in session.chosen),
         )
-        if kept.board_empty:
+        known = bounds(kept)
+        parts = [reference_box(r) for r in kept.references]
+        parts += [] if known is None else [known]
+        if not parts:
             self.fit_all()
-        else:
-            self._fit(bounds(kept), space_box(kept))
+            return
+        low, high = np.min(parts, axis=(0, 1)), np.max(parts, axis=(0, 1))
+        self._fit(np.stack([low, high]), space_box(kept))
 
     def _fit(self, flat: Floats | None, space: Floats | None) -> None:
-        rects = self.rects()
-        self.look(self.sight.fitted(flat, space, rects))
+        self.look(self.sight.fitted(flat, space, self.rects(), self.homes()))
 
     def toggle_full(self, slot: str | None = None) -> None:
         """One pane over the whole board, and back."""
         if self.layout_.full is not None:
             self.look(layout=replace(self.layout_, full=None))
             return
-        slot = slot or (self._pointer.slot if self._pointer is not None else None)
+        slot = slot or self.pointed_slot
         if slot is not None:
             self.look(layout=replace(self.layout_, full=slot))
+
+    def views(self) -> tuple[AnyView, ...]:
+        """Views a pane can show."""
+        return self._session.document.views
 
     def toggle_perspective(self) -> None:
         orbit = self.sight.orbit
@@ -284,7 +348,7 @@ class Board(QOpenGLWidget):
     def _event_in(
         self, slot: str, rect: Rect, at: QPointF, modifiers: Qt.KeyboardModifier
     ) -> BoardEvent:
-        camera = self.sight.camera(slot, rect)
+        camera = self.sight.camera(slot, rect, self.homes()[slot])
         px = at.x() - rect.x, at.y() - rect.y
         return BoardEvent(
             slot,
@@ -293,6 +357,7 @@ class Board(QOpenGLWidget):
             camera.point_at(px),
             bool(modifiers & Qt.KeyboardModifier.ShiftModifier),
             bool(modifiers & Qt.KeyboardModifier.ControlModifier),
+            self.sight.section,
         )
 
     def _same_pane(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> BoardEvent | None:
@@ -326,6 +391,10 @@ class Board(QOpenGLWidget):
         if aimed is None:
             return
         self._pointer = aimed
+        knob = self._hot_knob()
+        if left and knob is not None and isinstance(aimed.camera, OrbitCamera):
+            self.look(replace(self.sight, orbit=compass.turned_to(aimed.camera, knob)))
+            return
         if left and not self._space_held and self.tool is not None and self.tool.press(aimed):
             self._tool_pressed = True
             self.tool_changed.emit()
@@ -353,9 +422,11 @@ class Board(QOpenGLWidget):
 
         def drag(at: QPointF) -> None:
             by = at.x() - self._last.x(), at.y() - self._last.y()
-            camera = self.sight.camera(slot, self.rects()[slot])
+            if slot not in self.rects():
+                return
+            camera = self.camera(slot)
             if isinstance(camera, OrthoCamera):
-                self.look(self.sight.panned(camera, by))
+                self.look(self.sight.panned(slot, camera, by))
             elif turns:
                 self.look(
                     replace(
@@ -445,7 +516,7 @@ class Board(QOpenGLWidget):
             aimed = self._event_in(slot, rect, middle, Qt.KeyboardModifier.NoModifier)
         camera = aimed.camera
         if isinstance(camera, OrthoCamera):
-            self.look(self.sight.zoomed(camera, factor, aimed.px))
+            self.look(self.sight.zoomed(aimed.slot, camera, factor, aimed.px))
         else:
             self.look(replace(self.sight, orbit=camera.zoomed(factor, aimed.px)))
 

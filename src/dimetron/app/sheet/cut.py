@@ -250,7 +250,7 @@ class CutViews(SheetTool):
         if chosen is not None:
             views = tuple((v.value, v.title) for v in View)
             unnamed = () if chosen.named else (("", "not told yet"),)
-            value = chosen.view.value if chosen.named else ""
+            value = chosen.view.key if chosen.named else ""
             found.append(
                 Option("This rectangle shows", (*unnamed, *views), value, self._name, listed=True)
             )

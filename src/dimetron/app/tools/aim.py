@@ -1,4 +1,4 @@
-"""What a pointer means: which drawing or mesh is under it, and where it snaps to."""
+"""What a pointer means: which drawing, mesh or size reference is under it."""
 
 from __future__ import annotations
 
@@ -7,20 +7,22 @@ from typing import NamedTuple
 import numpy as np
 
 from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent
+from dimetron.document.edits import stand_off
+from dimetron.document.gauges import reference_lines
 from dimetron.document.model import Document, Drawing, MeshObject
-from dimetron.geometry.camera import OrthoCamera
-from dimetron.geometry.graduation import graduation, snapped
+from dimetron.document.parts import Reference
 from dimetron.mesh import pick, select
 from dimetron.mesh.mesh import Floats, Ints
 from dimetron.mesh.select import Kind
-from dimetron.render.scene import Shading
 
 
 def drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
     """The topmost shown drawing under the pointer that is not held."""
     hits = []
     for order, drawing in enumerate(doc.planes):
-        if not drawing.shown or drawing.held or event.view not in (None, drawing.view):
+        if not doc.visible(drawing) or not doc.free(drawing):
+            continue
+        if event.view not in (None, drawing.view):
             continue
         depth = _depth_on_plane(doc, drawing, event)
         if depth is not None:
@@ -35,7 +37,7 @@ def _depth_on_plane(doc: Document, drawing: Drawing, event: BoardEvent) -> float
     slope = float(ray.direction @ forward)
     if abs(slope) < 1e-9:
         return None
-    along = (drawing.placement.stand_off_mm - float(ray.origin @ forward)) / slope
+    along = (stand_off(doc, drawing) - float(ray.origin @ forward)) / slope
     if along < 0:
         return None
     hit = ray.origin + along * ray.direction
@@ -61,9 +63,10 @@ class MeshHit(NamedTuple):
 def mesh_at(doc: Document, event: BoardEvent) -> MeshHit | None:
     """The nearest shown mesh that is not held."""
     best: tuple[float, MeshObject, int] | None = None
+    kept = event.section.keeps if event.section is not None else None
     for item in doc.meshes:
-        if item.shown and not item.held:
-            hit = pick.face_at(pick.projected(item.mesh, event.camera), event.px)
+        if doc.visible(item) and doc.free(item):
+            hit = pick.face_at(pick.projected(item.mesh, event.camera), event.px, kept)
             if hit is not None and (best is None or hit.depth < best[0]):
                 best = hit.depth, item, hit.face
     if best is None:
@@ -92,7 +95,10 @@ def part_at(bench: Bench, item: MeshObject, kind: Kind, event: BoardEvent) -> Pa
         near, points = pick.edges_near(seen, event.px, REACH_PX)
     if not len(near):
         return None
-    if bench.shading(event.slot) is Shading.SOLID:
+    if event.section is not None:
+        there = event.section.keeps(points)
+        near, points = near[there], points[there]
+    if bench.shading(event.slot).opaque:
         facing = pick.facing_vertices if kind is Kind.VERTEX else pick.facing_edges
         in_sight = facing(seen)[near] & bench.in_sight(event.slot, points)
         near, points = near[in_sight], points[in_sight]
@@ -111,56 +117,31 @@ def parts_in_box(
     mesh = item.mesh
     seen = pick.projected(mesh, event.camera)
     inside = pick.in_box(seen.px, low, high)
-    if bench.shading(event.slot) is Shading.SOLID:
+    if event.section is not None:
+        inside &= event.section.keeps(mesh.positions)
+    if bench.shading(event.slot).opaque:
         inside &= pick.facing_vertices(seen) & bench.in_sight(event.slot, mesh.positions)
     vertices = np.flatnonzero(inside).astype(np.int32)
     return select.converted(mesh, Kind.VERTEX, vertices, kind)
 
 
-class Snapped(NamedTuple):
-    point: Floats
-    to: str  # "vertex", "grid" or ""
-
-
-def snap(
-    bench: Bench, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None = None
-) -> Snapped:
-    """Where a world point (3,) under the pointer snaps to in an orthographic pane.
-
-    Only the two axes that the pane shows move. ``without`` names vertices of a mesh that are
-    being moved and do not count.
-    """
-    camera = event.camera
-    if not isinstance(camera, OrthoCamera):
-        return Snapped(point, "")
-    axes = list(camera.view.axes)
-    if "vertex" in bench.snaps:
-        found = _nearest_vertex(bench, event, point, without)
-        if found is not None:
-            target = point.copy()
-            target[axes] = found[axes]
-            return Snapped(target, "vertex")
-    if "grid" in bench.snaps:
-        step = graduation(camera.mm_per_px, bench.document.unit).fine
-        target = point.copy()
-        for axis in axes:
-            target[axis] = snapped(float(point[axis]), step)
-        return Snapped(target, "grid")
-    return Snapped(point, "")
-
-
-def _nearest_vertex(
-    bench: Bench, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None
-) -> Floats | None:
-    at = event.camera.project(point)
+def reference_at(doc: Document, event: BoardEvent) -> Reference | None:
+    """The size reference whose lines run nearest to the pointer, within reach."""
     best, found = REACH_PX, None
-    for item in bench.committed.meshes:
-        if not item.shown or not len(item.mesh.positions):
+    forward = event.camera.forward if event.view is not None else None
+    for item in doc.references:
+        if not doc.visible(item) or not doc.free(item):
             continue
-        away = np.hypot(*(event.camera.project(item.mesh.positions) - at).T)
-        if without is not None and item.id == without[0]:
-            away[without[1]] = np.inf
-        nearest = int(np.argmin(away))
-        if away[nearest] < best:
-            best, found = float(away[nearest]), item.mesh.positions[nearest]
+        for line in reference_lines(item, forward):
+            away = _away_from_path(event.camera.project(line), np.array(event.px))
+            if away < best:
+                best, found = away, item
     return found
+
+
+def _away_from_path(path: Floats, at: Floats) -> float:
+    """Distance in pixels of a point (2,) from a polyline (n, 2)."""
+    a, way = path[:-1], path[1:] - path[:-1]
+    length2 = np.maximum((way**2).sum(axis=1), 1e-12)
+    t = (((at - a) * way).sum(axis=1) / length2).clip(0, 1)
+    return float(np.hypot(*(a + t[:, None] * way - at).T).min())

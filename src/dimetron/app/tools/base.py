@@ -10,11 +10,11 @@ from dimetron.app.instrument import Instrument
 from dimetron.document.model import Document, MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView
 from dimetron.mesh.mesh import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay
-from dimetron.render.scene import Shading
+from dimetron.render.scene import Section, Shading
 
 #: A press that moves less than this is a click, in pixels.
 CLICK_PX = 4.0
@@ -25,7 +25,7 @@ REACH_PX = 9.0
 @dataclass(frozen=True, slots=True, eq=False)
 class BoardEvent:
     """A pointer event. ``px`` from the pane's top-left corner; ``point`` (3,) world, in the plane
-    through the camera's focus."""
+    through the camera's focus. section: what cuts the meshes off."""
 
     slot: str
     camera: Camera
@@ -33,10 +33,11 @@ class BoardEvent:
     point: Floats
     shift: bool = False
     ctrl: bool = False
+    section: Section | None = None
 
     @property
-    def view(self) -> View | None:
-        """The principal view of the pane; None in 3D."""
+    def view(self) -> AnyView | None:
+        """The view of the pane; None in 3D."""
         return self.camera.view if isinstance(self.camera, OrthoCamera) else None
 
 

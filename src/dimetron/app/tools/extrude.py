@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.instrument import Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent
 from dimetron.app.tools.mesh_tool import (
     Drag,
@@ -121,5 +121,5 @@ def _on_grid(
     if abs(normal[axis]) < 0.999 or not isinstance(camera, OrthoCamera):
         return distance
     target = start + normal * distance
-    moved = aim.snap(bench, event, target).point
+    moved = snap.snap(bench, event, target).point
     return float((moved - start)[axis] / normal[axis])

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.app.instrument import Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool
 from dimetron.document import edits
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place
-from dimetron.geometry.views import AXIS_NAMES, View
+from dimetron.geometry.views import AXIS_NAMES, AnyView
 from dimetron.mesh.mesh import Floats
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
@@ -23,7 +23,7 @@ class _Pair:
     """Two picked pixels of one drawing; the second is None until it is picked."""
 
     drawing: str
-    view: View
+    view: AnyView
     first: tuple[float, float]
     second: tuple[float, float] | None = None
 
@@ -123,7 +123,10 @@ class KnownLength(Tool):
 
         across, up = ("across", "up")
         if self._pair is not None:
-            across, up = (f"along {AXIS_NAMES[axis]}" for axis in self._pair.view.axes)
+            across, up = (
+                word if axis is None else f"along {AXIS_NAMES[axis]}"
+                for word, axis in zip((across, up), self._pair.view.paper_axes, strict=True)
+            )
         choices = (("straight", "straight"), ("across", across), ("up", up))
         return (Option("Count it", choices, self._along, choose),)
 
@@ -150,7 +153,7 @@ def _along_axis(ends: Floats, axis: int | None) -> Floats:
     return shown
 
 
-def span(ends: Floats, text: str, view: View | None) -> list[Overlay]:
+def span(ends: Floats, text: str, view: AnyView | None) -> list[Overlay]:
     """A measured length (2, 3) with its figure at the middle."""
     return [
         Strokes(ends, width=1.6, only=view),
@@ -166,7 +169,7 @@ class Measure(Tool):
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._view: View | None = None
+        self._view: AnyView | None = None
         self._first: Floats | None = None
         self._second: Floats | None = None
         self._done = False
@@ -174,7 +177,7 @@ class Measure(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        point = aim.snap(self.bench, event, event.point).point
+        point = snap.snap(self.bench, event, event.point).point
         if self._first is None or self._done or event.view is not self._view:
             self._view, self._first, self._second, self._done = event.view, point, None, False
         else:
@@ -184,7 +187,7 @@ class Measure(Tool):
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         if self._first is not None and not self._done and event.view is self._view:
-            self._second = aim.snap(self.bench, event, event.point).point
+            self._second = snap.snap(self.bench, event, event.point).point
 
     def abandon(self) -> bool:
         active = self._first is not None

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.app.instrument import Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
 from dimetron.document import edits
 from dimetron.document.model import Drawing
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView
 from dimetron.mesh.mesh import Floats
 
 _ARROWS = {"left": (-1, 0), "right": (1, 0), "up": (0, 1), "down": (0, -1)}
@@ -23,7 +23,7 @@ NUDGE_PX, SMALL_NUDGE_PX, LARGE_NUDGE_PX = 1.0, 0.1, 10.0
 @dataclass(slots=True)
 class _Grip:
     drawing: Drawing
-    view: View
+    view: AnyView
     start: Floats
     px: tuple[float, float]
     dragging: bool = False
@@ -59,7 +59,7 @@ class Arrange(Tool):
         if not grip.dragging and not far_apart(event.px, grip.px):
             return
         grip.dragging = True
-        target = grip.view.to_plane(aim.snap(self.bench, event, event.point).point)
+        target = grip.view.to_plane(snap.snap(self.bench, event, event.point).point)
         by = self._limited(target - grip.start, event.shift)
         self.bench.preview(edits.slid(self.bench.committed, grip.drawing.id, by))
 

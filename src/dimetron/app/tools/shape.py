@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from dimetron.app.instrument import Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
 from dimetron.app.tools.mesh_tool import (
     Drag,
@@ -68,12 +68,16 @@ class Shape(MeshTool):
         hit = aim.mesh_at(self.bench.document, event)
         if kind is Kind.WHOLE:
             return (hit.item, None, hit.point) if hit else (None, None, _ZERO)
-        if chosen is None or chosen.held or not chosen.shown:
+        if chosen is None or not self._there(chosen):
             chosen = hit.item if hit else None
         part = aim.part_at(self.bench, chosen, kind, event) if chosen else None
         if part is None or chosen is None:
             return None, None, _ZERO
         return chosen, part.part, part.point
+
+    def _there(self, item: MeshObject) -> bool:
+        doc = self.bench.document
+        return doc.visible(item) and doc.free(item)
 
     def _select(self, picked: Ints, how: str) -> None:
         self.bench.select(self.bench.kind, select.combined(self.bench.selected, picked, how))
@@ -100,7 +104,7 @@ class Shape(MeshTool):
         points = drag.item.mesh.positions[drag.vertices]
         leader = points[int(np.argmin(((points - drag.grabbed) ** 2).sum(axis=1)))]
         moving = (drag.item.id, drag.vertices)
-        by = aim.snap(self.bench, event, leader + by, moving).point - leader
+        by = snap.snap(self.bench, event, leader + by, moving).point - leader
         if self.axis is not None:
             by = by * (np.arange(3) == self.axis)
         return np.asarray(by)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.instrument import Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
 from dimetron.app.tools.mesh_tool import (
     Drag,
@@ -17,6 +17,7 @@ from dimetron.app.tools.mesh_tool import (
     size_fields,
 )
 from dimetron.document import edits
+from dimetron.geometry.views import View
 from dimetron.mesh import edit, select
 from dimetron.mesh.mesh import Floats, MeshError
 from dimetron.mesh.primitives import box
@@ -37,7 +38,10 @@ class AddBox(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        self._start = event, aim.snap(self.bench, event, event.point).point
+        if not isinstance(event.view, View):
+            self.bench.warn("A box stands square to the axes; drag it in a principal view.")
+            return True
+        self._start = event, snap.snap(self.bench, event, event.point).point
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
@@ -45,7 +49,7 @@ class AddBox(Tool):
             return
         if not far_apart(event.px, self._start[0].px):
             return
-        end = aim.snap(self.bench, event, event.point).point
+        end = snap.snap(self.bench, event, event.point).point
         try:
             low, high = self._ends(self._start[0], self._start[1], end)
             doc, self._made = edits.with_mesh(self.bench.committed, box(low, high), "box")
@@ -55,7 +59,7 @@ class AddBox(Tool):
 
     def _ends(self, event: BoardEvent, start: Floats, end: Floats) -> tuple[Floats, Floats]:
         """Opposite corners; along the line of sight as deep as what is there, else as wide."""
-        assert event.view is not None
+        assert isinstance(event.view, View)
         depth = event.view.depth_axis
         low, high = np.minimum(start, end), np.maximum(start, end)
         known = edits.bounds(self.bench.committed)
@@ -108,7 +112,7 @@ class Resize(MeshTool):
             self.bench.choose((hit.item.id,))
             item = hit.item
         vertices = self.vertices(item)
-        if not len(vertices) or item.held:
+        if not len(vertices) or not self.bench.document.free(item):
             return False
         fixed = fixed_point(item.mesh.positions[vertices], self._about)
         self._drag = Drag(item, vertices, fixed, event.px)

@@ -1,0 +1,151 @@
+"""Where points and whole pictures snap to in a flat pane, and the lines that show it."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent
+from dimetron.document.aligning import extent_on_paper
+from dimetron.document.model import Document, Drawing
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.geometry.graduation import graduation, snapped
+from dimetron.geometry.views import AnyView
+from dimetron.mesh.mesh import Floats, Ints
+from dimetron.render.overlays import Overlay, Strokes
+
+#: How far a line that shows a snap runs beyond what it snaps to, in pixels.
+_GUIDE_PX = 4000.0
+
+
+class Snapped(NamedTuple):
+    """to: "vertex", "axis", "drawing", "grid" or "". guides: lines that show it."""
+
+    point: Floats
+    to: str
+    guides: tuple[Overlay, ...] = ()
+
+
+def snap(
+    bench: Bench,
+    event: BoardEvent,
+    point: Floats,
+    without: tuple[str, Ints] | None = None,
+    skip: frozenset[str] = frozenset(),
+) -> Snapped:
+    """Where a world point (3,) under the pointer snaps to in an orthographic pane.
+
+    It only moves in the pane's plane. ``without`` names vertices of a mesh that are being moved
+    and do not count, ``skip`` drawings that do not.
+    """
+    camera = event.camera
+    if not isinstance(camera, OrthoCamera):
+        return Snapped(point, "")
+    if "vertex" in bench.snaps:
+        found = _nearest_vertex(bench, event, point, without)
+        if found is not None:
+            way = camera.view.to_plane(found - point)
+            return Snapped(point + camera.view.to_world(way), "vertex")
+    at = camera.view.to_plane(point)
+    by, to, guides = snapped_by(bench, event, np.stack([at, at]), skip)
+    return Snapped(point + camera.view.to_world(by), to, guides)
+
+
+def snapped_by(
+    bench: Bench, event: BoardEvent, extent: Floats, skip: frozenset[str] = frozenset()
+) -> tuple[Floats, str, tuple[Overlay, ...]]:
+    """By how much (2,) an extent (2, 2: low and high in the view plane) moves so that one of its
+    edges or its middle snaps, on each side by itself; what it snaps to, and the guides."""
+    camera = event.camera
+    by, best_to, guides = np.zeros(2), "", []
+    if not isinstance(camera, OrthoCamera):
+        return by, "", ()
+    reach = REACH_PX * camera.mm_per_px
+    for side in (0, 1):
+        own = np.unique([extent[0, side], extent[:, side].mean(), extent[1, side]])
+        targets = _targets(bench, camera.view, side, skip)
+        if "grid" in bench.snaps and not _near(own, targets, reach):
+            step = graduation(camera.mm_per_px, bench.document.unit).fine
+            targets = [(snapped(float(own[0]), step), "grid")]
+            own = own[:1]
+            reach_here = np.inf
+        else:
+            reach_here = reach
+        found = _near(own, targets, reach_here)
+        if found is None:
+            continue
+        by[side], at, to = found
+        best_to = to if best_to in ("", "grid") else best_to
+        if to != "grid":
+            guides.append(_guide(camera, side, at))
+    return by, best_to, tuple(guides)
+
+
+def _near(
+    own: Floats, targets: list[tuple[float, str]], reach: float
+) -> tuple[float, float, str] | None:
+    """The smallest move of a line onto a target, within reach: the move, the target, its kind."""
+    if not targets:
+        return None
+    values = np.array([value for value, _ in targets])
+    moves = values[None, :] - own[:, None]
+    line, target = np.unravel_index(int(np.argmin(np.abs(moves))), moves.shape)
+    if abs(moves[line, target]) > reach:
+        return None
+    return float(moves[line, target]), targets[target][0], targets[target][1]
+
+
+def _targets(
+    bench: Bench, view: AnyView, side: int, skip: frozenset[str]
+) -> list[tuple[float, str]]:
+    """View-plane coordinates on one side of the paper that lines snap to."""
+    found: list[tuple[float, str]] = []
+    if "axis" in bench.snaps:
+        found.append((0.0, "axis"))
+    if "drawing" in bench.snaps:
+        doc = bench.committed
+        for drawing in doc.planes:
+            if drawing.id not in skip and doc.visible(drawing):
+                found += [(value, "drawing") for value in _lines_of(doc, drawing, view, side)]
+    return found
+
+
+def _lines_of(doc: Document, drawing: Drawing, view: AnyView, side: int) -> list[float]:
+    """Edges and middle of a drawing, as coordinates on a side of a view's paper."""
+    if drawing.view == view:
+        own, sign = side, 1
+    else:
+        axis = view.paper_axes[side]
+        if axis is None or axis not in drawing.view.paper_axes:
+            return []
+        own = drawing.view.paper_axes.index(axis)
+        sign = view.paper_signs[side] * drawing.view.paper_signs[own]
+    low, high = extent_on_paper(doc, drawing)[:, own]
+    return [float(low) * sign, float(low + high) / 2 * sign, float(high) * sign]
+
+
+def _guide(camera: OrthoCamera, side: int, at: float) -> Overlay:
+    ends = np.zeros((2, 2))
+    ends[:, side] = at
+    middle = camera.view.to_plane(np.array(camera.focus))[1 - side]
+    ends[:, 1 - side] = middle + np.array([-1, 1]) * _GUIDE_PX * camera.mm_per_px
+    return Strokes(camera.view.to_world(ends), "accent", 1.2, dash=3.0, only=camera.view)
+
+
+def _nearest_vertex(
+    bench: Bench, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None
+) -> Floats | None:
+    at = event.camera.project(point)
+    best, found = REACH_PX, None
+    doc = bench.committed
+    for item in doc.meshes:
+        if not doc.visible(item) or not len(item.mesh.positions):
+            continue
+        away = np.hypot(*(event.camera.project(item.mesh.positions) - at).T)
+        if without is not None and item.id == without[0]:
+            away[without[1]] = np.inf
+        nearest = int(np.argmin(away))
+        if away[nearest] < best:
+            best, found = float(away[nearest]), item.mesh.positions[nearest]
+    return found

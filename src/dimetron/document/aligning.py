@@ -1,0 +1,114 @@
+"""Aligning drawings with axes and with each other, and spreading them out.
+
+What is aligned is a drawing's extent in its view plane: that of its picture, or of its ink where
+``ink`` gives a box for it, as (left, top, right, bottom) in pixels of the drawing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from dimetron.document import edits
+from dimetron.document.model import Document, Drawing
+from dimetron.geometry.placement import PlacementError
+from dimetron.geometry.views import AXIS_NAMES
+from dimetron.mesh.mesh import Floats
+
+Box = tuple[float, float, float, float]
+Ink = Mapping[str, Box]
+#: Edges by name: the side of the paper (0 across, 1 up) and where between low (0) and high (1).
+EDGES = {
+    "left": (0, 0.0),
+    "right": (0, 1.0),
+    "across": (0, 0.5),
+    "bottom": (1, 0.0),
+    "top": (1, 1.0),
+    "up": (1, 0.5),
+}
+
+
+def extent_on_paper(doc: Document, drawing: Drawing, ink: Ink | None = None) -> Floats:
+    """(2, 2): lowest and highest view-plane coordinate of the picture, or of its ink."""
+    w, h = doc.size_px(drawing)
+    left, top, right, bottom = (ink or {}).get(drawing.id, (0.0, 0.0, float(w), float(h)))
+    corners = drawing.placement.to_plane(
+        [[left, top], [right, top], [right, bottom], [left, bottom]]
+    )
+    return np.stack([corners.min(axis=0), corners.max(axis=0)])
+
+
+def edge_of(doc: Document, drawing: Drawing, edge: str, ink: Ink | None = None) -> float:
+    """View-plane coordinate of an edge or middle line (see ``EDGES``)."""
+    side, share = EDGES[edge]
+    low, high = extent_on_paper(doc, drawing, ink)[:, side]
+    return float(low + (high - low) * share)
+
+
+def put_edge(doc: Document, id_: str, edge: str, mm: float, ink: Ink | None = None) -> Document:
+    """Slide a drawing so that an edge or middle line lies at a view-plane coordinate."""
+    by = np.zeros(2)
+    by[EDGES[edge][0]] = mm - edge_of(doc, doc.drawing(id_), edge, ink)
+    return edits.slid(doc, id_, by)
+
+
+def level_with(
+    doc: Document, ids: Sequence[str], like: str, edge: str, ink: Ink | None = None
+) -> Document:
+    """Slide drawings so that an edge lies level with that of another, along the world axis that
+    the edge counts along in the other's view.
+
+    Raises PlacementError if a drawing does not show that axis.
+    """
+    other = doc.drawing(like)
+    side, _ = EDGES[edge]
+    axis = other.view.paper_axes[side]
+    at = edge_of(doc, other, edge, ink)
+    for id_ in ids:
+        mine = doc.drawing(id_)
+        if id_ == like:
+            continue
+        if mine.view == other.view:
+            doc = put_edge(doc, id_, edge, at, ink)
+            continue
+        if axis is None or axis not in mine.view.paper_axes:
+            along = "this direction" if axis is None else AXIS_NAMES[axis]
+            raise PlacementError(f"{mine.name} does not show {along}, as {other.name} does.")
+        own_side = mine.view.paper_axes.index(axis)
+        sign = mine.view.paper_signs[own_side] * other.view.paper_signs[side]
+        doc = put_edge(doc, id_, _same_edge(edge, own_side, sign), at * sign, ink)
+    return doc
+
+
+def _same_edge(edge: str, side: int, sign: int) -> str:
+    """The edge that lies on the same side of the object in another view."""
+    share = EDGES[edge][1]
+    share = share if sign > 0 else 1 - share
+    return next(name for name, where in EDGES.items() if where == (side, share))
+
+
+def distributed(doc: Document, ids: Sequence[str], side: int, ink: Ink | None = None) -> Document:
+    """Spread three or more drawings of one view so that the gaps between them are equal; the
+    outermost stay. side: 0 across, 1 up.
+
+    Raises PlacementError for fewer than three, or drawings of different views.
+    """
+    chosen = [doc.drawing(id_) for id_ in ids]
+    if len(chosen) < 3:
+        raise PlacementError("Choose three drawings or more to spread them out.")
+    if any(d.view != chosen[0].view for d in chosen):
+        raise PlacementError("Only drawings of one view can be spread out.")
+    spans = {d.id: extent_on_paper(doc, d, ink)[:, side] for d in chosen}
+    row = sorted(chosen, key=lambda d: float(spans[d.id].sum()))
+    first, last = spans[row[0].id], spans[row[-1].id]
+    inside = sum(float(spans[d.id][1] - spans[d.id][0]) for d in row[1:-1])
+    gap = (float(last[0] - first[1]) - inside) / (len(row) - 1)
+    at = float(first[1]) + gap
+    for drawing in row[1:-1]:
+        low, high = spans[drawing.id]
+        by = np.zeros(2)
+        by[side] = at - low
+        doc = edits.slid(doc, drawing.id, by)
+        at += float(high - low) + gap
+    return doc

@@ -1,0 +1,214 @@
+"""Numbers that follow from other drawings': ``=front.width/2`` typed into a field stays a formula.
+
+A formula names a drawing by its name or its view, and one of its numbers. After each edit those
+whose sources changed are worked out again; a number that was changed by hand drops its formula.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from dimetron.document import edits
+from dimetron.document.aligning import edge_of, put_edge
+from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document.placing import pivots, scaled
+from dimetron.geometry import placement as place
+from dimetron.geometry.lengths import LengthError, Quantity, named_in, parse_length, parse_number
+from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
+
+#: What a drawing can be asked for beside its sizes and middles, which go by the axes it shows.
+_EDGES = ("left", "right", "top", "bottom")
+_ANGLES = ("turned",)
+_RATIOS = ("scale",)
+
+
+class FormulaError(LengthError):
+    """The formula names something that is not there, or goes round in a circle."""
+
+
+def numbers_of(drawing: Drawing) -> tuple[str, ...]:
+    """The names of a drawing's numbers."""
+    sizes = tuple(EXTENT_NAMES[a] for a in drawing.view.paper_axes if a is not None)
+    middles = tuple(AXIS_NAMES[a].lower() for a in drawing.view.paper_axes if a is not None)
+    plain = ("across", "up") if len(sizes) < 2 else ()
+    return (*sizes, *middles, *plain, *_EDGES, *_ANGLES, *_RATIOS)
+
+
+def value_of(doc: Document, drawing: Drawing, number: str) -> float:
+    """One of a drawing's numbers: mm, degrees, or mm per pixel. Raises FormulaError."""
+    if number not in numbers_of(drawing):
+        known = ", ".join(numbers_of(drawing))
+        raise FormulaError(f"{drawing.name} has no {number}; it has {known}.")
+    p = drawing.placement
+    if number == "scale":
+        return p.mm_per_px
+    if number == "turned":
+        return p.rotation_deg
+    if number in (*_EDGES, "across", "up"):
+        return edge_of(doc, drawing, number)
+    if number in EXTENT_NAMES:
+        side = drawing.view.paper_axes.index(EXTENT_NAMES.index(number))
+        return p.size_mm(doc.size_px(drawing))[side]
+    side = drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(number))
+    return float(p.centre(doc.size_px(drawing))[side]) * drawing.view.paper_signs[side]
+
+
+def with_value(doc: Document, id_: str, number: str, value: float) -> Document:
+    """Give a drawing one of its numbers. Raises PlacementError if it has no meaning."""
+    drawing = doc.drawing(id_)
+    p = drawing.placement
+    if number in (*_EDGES, "across", "up"):
+        return put_edge(doc, id_, number, value)
+    return edits.with_placement(doc, id_, _with_number(doc, drawing, p, number, value))
+
+
+def _with_number(
+    doc: Document, drawing: Drawing, p: Placement, number: str, value: float
+) -> Placement:
+    size_px = doc.size_px(drawing)
+    if number == "scale":
+        return place.with_scale(p, value, p.anchor_mm)
+    if number == "turned":
+        return place.turned(p, value, (size_px[0] / 2, size_px[1] / 2))
+    if number in EXTENT_NAMES:
+        side = drawing.view.paper_axes.index(EXTENT_NAMES.index(number))
+        factor = value / p.size_mm(size_px)[side]
+        factors = (factor, 1.0) if side == 0 else (1.0, factor)
+        both = (factor, factor) if drawing.aspect_locked else factors
+        return scaled(p, both, p.anchor_mm, aspect=False)
+    side = drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(number))
+    by = [0.0, 0.0]
+    middle = pivots(doc, drawing)["centre"]
+    by[side] = value * drawing.view.paper_signs[side] - float(middle[side])
+    return place.moved(p, by)
+
+
+def _named(doc: Document, name: str) -> Drawing:
+    """A drawing by its name or its view. Raises FormulaError."""
+    wanted = name.lower()
+    drawings = doc.planes
+    by_name = [d for d in drawings if _plain(d.name) == wanted]
+    by_view = [d for d in drawings if d.view.title.lower() == wanted]
+    found = by_name or by_view
+    if not found:
+        known = ", ".join(dict.fromkeys(d.view.title.lower() for d in drawings)) or "none yet"
+        raise FormulaError(f"There is no drawing “{name}”; there is {known}.")
+    return found[0]
+
+
+def _plain(name: str) -> str:
+    """A name as it can be written in a formula."""
+    return name.lower().replace(" ", "_")
+
+
+def lookup(doc: Document, unless: tuple[str, str] | None = None) -> Callable[[str], Quantity]:
+    """What ``drawing.number`` in a formula is worth; ``unless`` names the drawing and number it is
+    typed into, which it must not follow from. Raises FormulaError."""
+
+    def find(text: str) -> Quantity:
+        name, _, number = text.rpartition(".")
+        drawing = _named(doc, name)
+        if unless is not None and _follows(doc, drawing.id, number.lower(), *unless):
+            raise FormulaError(
+                f"This would go round in a circle: {text} follows from the number it is typed into."
+            )
+        value = value_of(doc, drawing, number.lower())
+        return Quantity(value, None if number.lower() in (*_ANGLES, *_RATIOS) else 1)
+
+    return find
+
+
+def _follows(doc: Document, id_: str, number: str, from_id: str, from_number: str) -> bool:
+    """Whether one drawing's number follows, over any formulas, from another's."""
+    seen: set[tuple[str, str]] = set()
+    ahead = [(id_, number)]
+    while ahead:
+        step = ahead.pop()
+        if step == (from_id, from_number):
+            return True
+        if step not in seen:
+            seen.add(step)
+            ahead.extend(_sources(doc, *step))
+    return False
+
+
+def _sources(doc: Document, id_: str, number: str) -> Iterable[tuple[str, str]]:
+    drawing = doc.drawing(id_)
+    for own, text in drawing.formulas:
+        # With its aspect kept, a drawing's width and height move together.
+        sized = own in EXTENT_NAMES and number in (*EXTENT_NAMES, "scale", *_EDGES)
+        if own != number and not (sized and drawing.aspect_locked):
+            continue
+        for named in named_in(text):
+            name, _, wanted = named.rpartition(".")
+            try:
+                yield _named(doc, name).id, wanted.lower()
+            except FormulaError:
+                continue
+
+
+def worked_out(doc: Document, number: str, text: str, find: Callable[[str], Quantity]) -> float:
+    """The value of a formula for a number. Raises LengthError."""
+    if number in (*_ANGLES, *_RATIOS):
+        return parse_number(text, find)
+    return parse_length(text, doc.unit, find)
+
+
+def with_formula(doc: Document, id_: str, number: str, text: str) -> Document:
+    """Type a formula into a drawing's number; one that names no other drawing is not kept.
+
+    Raises LengthError or PlacementError, saying what is wrong."""
+    value = worked_out(doc, number, text, lookup(doc, (id_, number)))
+    kept = {k: t for k, t in doc.drawing(id_).formulas if k != number}
+    if named_in(text):
+        kept[number] = text
+    after = with_value(doc, id_, number, value)
+    return settled(with_item(after, id_, formulas=tuple(kept.items())))
+
+
+def settled(doc: Document, before: Document | None = None) -> Document:
+    """Every formula worked out again. A drawing that was itself changed since ``before`` loses the
+    formulas whose numbers no longer hold; one whose source is gone loses its too."""
+    if not any(d.formulas for d in doc.drawings):
+        return doc
+    if before is not None:
+        doc = _dropped_by_hand(doc, before)
+    # Formulas are few and never circular: as many rounds as there are reach a rest.
+    for _ in range(sum(len(d.formulas) for d in doc.drawings)):
+        after = _round(doc)
+        if after is doc:
+            break
+        doc = after
+    return doc
+
+
+def _dropped_by_hand(doc: Document, before: Document) -> Document:
+    known = {d.id: d for d in before.drawings}
+    for drawing in doc.drawings:
+        old = known.get(drawing.id)
+        if old is None or not drawing.formulas or old.formulas != drawing.formulas:
+            continue
+        if drawing.placement is old.placement:
+            continue
+        kept = tuple(
+            (n, t)
+            for n, t in drawing.formulas
+            if abs(value_of(doc, drawing, n) - value_of(before, old, n)) < 1e-9
+        )
+        doc = with_item(doc, drawing.id, formulas=kept)
+    return doc
+
+
+def _round(doc: Document) -> Document:
+    find = lookup(doc)
+    for drawing in doc.drawings:
+        for number, text in drawing.formulas:
+            try:
+                value = worked_out(doc, number, text, find)
+                if abs(value - value_of(doc, drawing, number)) > 1e-9 * max(1.0, abs(value)):
+                    return with_value(doc, drawing.id, number, value)
+            except (LengthError, PlacementError):
+                kept = tuple(f for f in drawing.formulas if f[0] != number)
+                return with_item(doc, drawing.id, formulas=kept)
+    return doc

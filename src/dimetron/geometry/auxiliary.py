@@ -1,0 +1,105 @@
+"""Making auxiliary views: tilted about a hinge, through three points, square to a face."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from dimetron.geometry.views import Auxiliary, Frame, Hinge, Triple, Vector, View
+
+#: Three points count as one line when their triangle is flatter than this, as a share of its
+#: longest side.
+_FLAT = 1e-3
+#: A direction steeper than this has no level line of its own across it.
+_STEEP = 1 - 1e-6
+
+
+class AuxiliaryError(ValueError):
+    """The plane wanted for an auxiliary view does not exist; the message says why."""
+
+
+def tilted(id_: str, name: str, hinge: Hinge) -> Auxiliary:
+    """A principal view turned about a hinge line in its plane.
+
+    Raises AuxiliaryError if the hinge has no direction or the angle is not finite.
+    """
+    way = np.asarray(hinge.way, dtype=np.float64)
+    length = float(np.linalg.norm(way))
+    if not math.isfinite(hinge.angle_deg):
+        raise AuxiliaryError("The angle must be a finite number of degrees.")
+    if not math.isfinite(length) or length < 1e-9:
+        raise AuxiliaryError("The hinge line needs two different points.")
+    turn = rotation(way / length, hinge.angle_deg)
+    base = hinge.base.frame
+    return Auxiliary(
+        id_, name, _unit(turn @ base.right), _unit(turn @ base.up), _triple(hinge.point), hinge
+    )
+
+
+def rotation(axis: Vector, angle_deg: float) -> Vector:
+    """(3, 3) turn by degrees about a unit axis (3,), by Rodrigues' formula."""
+    angle = math.radians(angle_deg)
+    x, y, z = axis
+    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    return np.asarray(np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * cross @ cross)
+
+
+def through_points(id_: str, name: str, points: ArrayLike, facing: Vector) -> Auxiliary:
+    """Square to the plane of three world points (3, 3), seen from the side that ``facing`` (3,)
+    looks from.
+
+    Raises AuxiliaryError if the points lie in a line.
+    """
+    a, b, c = np.asarray(points, dtype=np.float64)
+    normal = np.cross(b - a, c - a)
+    longest = max(float(np.linalg.norm(way)) for way in (b - a, c - b, a - c))
+    height = float(np.linalg.norm(normal))
+    if longest == 0 or height < _FLAT * longest * longest:
+        raise AuxiliaryError("The three points lie in a line; pick one that is off it.")
+    normal /= height
+    if normal @ facing > 0:
+        normal = -normal
+    return square_to(id_, name, normal, (a + b + c) / 3)
+
+
+def square_to(id_: str, name: str, normal: ArrayLike, point: ArrayLike) -> Auxiliary:
+    """Looking against a normal (3,) at a plane through a point (3,), with height up the paper
+    (with depth up, if the plane lies level). Raises AuxiliaryError for a normal without length."""
+    n = np.asarray(normal, dtype=np.float64)
+    length = float(np.linalg.norm(n))
+    if not math.isfinite(length) or length < 1e-12:
+        raise AuxiliaryError("This face has no area, so nothing is square to it.")
+    forward = -n / length
+    guide = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < _STEEP else np.array([0.0, 1.0, 0.0])
+    right = np.cross(forward, guide)
+    right /= np.linalg.norm(right)
+    return Auxiliary(id_, name, _unit(right), _unit(np.cross(right, forward)), _triple(point))
+
+
+def along(id_: str, name: str, axes: Vector, point: ArrayLike) -> Auxiliary:
+    """A view with given axes (3, 3): rows right, up, forward."""
+    return Auxiliary(id_, name, _unit(axes[0]), _unit(axes[1]), _triple(point))
+
+
+def principal_like(frame: Frame, within: float = 1e-6) -> View | None:
+    """The principal view that looks just like a frame, if one does."""
+    for view in View:
+        own = view.frame
+        if np.allclose(own.right, frame.right, atol=within) and np.allclose(
+            own.up, frame.up, atol=within
+        ):
+            return view
+    return None
+
+
+def _unit(way: Vector) -> Triple:
+    # Exact zeros and ones keep axes exact where a view is tilted about one of them.
+    clean = np.where(np.abs(way) < 1e-12, 0.0, way)
+    return _triple(clean / np.linalg.norm(clean))
+
+
+def _triple(point: ArrayLike) -> Triple:
+    x, y, z = np.asarray(point, dtype=np.float64)
+    return float(x), float(y), float(z)
