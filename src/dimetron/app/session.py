@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from dimetron.document.formulas import settled
 from dimetron.document.history import History, begun
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.mesh.mesh import Ints
@@ -76,6 +77,7 @@ class Session(QObject):
 
     def preview(self, document: Document) -> None:
         """Show a document without making a step of it."""
+        document = settled(document, self.committed)
         if document is not self.document:
             self._preview = document
             self.changing.emit()
@@ -83,6 +85,7 @@ class Session(QObject):
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
         was = self.document
+        document = settled(document, self.committed)
         self._preview = None
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:

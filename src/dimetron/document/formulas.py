@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from dimetron.document import edits
-from dimetron.document.aligning import edge_of, put_edge
+from dimetron.document.aligning import EDGES, edge_of, put_edge
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.placing import pivots, scaled
 from dimetron.geometry import placement as place
@@ -109,11 +109,11 @@ def lookup(doc: Document, unless: tuple[str, str] | None = None) -> Callable[[st
     def find(text: str) -> Quantity:
         name, _, number = text.rpartition(".")
         drawing = _named(doc, name)
+        value = value_of(doc, drawing, number.lower())
         if unless is not None and _follows(doc, drawing.id, number.lower(), *unless):
             raise FormulaError(
                 f"This would go round in a circle: {text} follows from the number it is typed into."
             )
-        value = value_of(doc, drawing, number.lower())
         return Quantity(value, None if number.lower() in (*_ANGLES, *_RATIOS) else 1)
 
     return find
@@ -125,7 +125,7 @@ def _follows(doc: Document, id_: str, number: str, from_id: str, from_number: st
     ahead = [(id_, number)]
     while ahead:
         step = ahead.pop()
-        if step == (from_id, from_number):
+        if step[0] == from_id and _moves(doc.drawing(from_id), from_number, step[1]):
             return True
         if step not in seen:
             seen.add(step)
@@ -136,9 +136,7 @@ def _follows(doc: Document, id_: str, number: str, from_id: str, from_number: st
 def _sources(doc: Document, id_: str, number: str) -> Iterable[tuple[str, str]]:
     drawing = doc.drawing(id_)
     for own, text in drawing.formulas:
-        # With its aspect kept, a drawing's width and height move together.
-        sized = own in EXTENT_NAMES and number in (*EXTENT_NAMES, "scale", *_EDGES)
-        if own != number and not (sized and drawing.aspect_locked):
+        if not _moves(drawing, own, number):
             continue
         for named in named_in(text):
             name, _, wanted = named.rpartition(".")
@@ -146,6 +144,26 @@ def _sources(doc: Document, id_: str, number: str) -> Iterable[tuple[str, str]]:
                 yield _named(doc, name).id, wanted.lower()
             except FormulaError:
                 continue
+
+
+def _moves(drawing: Drawing, given: str, read: str) -> bool:
+    """Whether giving a drawing one number changes another one of it."""
+    if given == read:
+        return True
+    sizes = (*EXTENT_NAMES, "scale")
+    if given in sizes:
+        apart = given in EXTENT_NAMES and read in EXTENT_NAMES and not drawing.aspect_locked
+        return read not in _ANGLES and not apart
+    if given in _ANGLES:
+        return read in _EDGES
+    return read not in (*sizes, *_ANGLES) and _side(drawing, given) == _side(drawing, read)
+
+
+def _side(drawing: Drawing, place_name: str) -> int:
+    """The side of the paper (0 across, 1 up) that an edge or a middle counts along."""
+    if place_name in EDGES:
+        return EDGES[place_name][0]
+    return drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(place_name))
 
 
 def worked_out(doc: Document, number: str, text: str, find: Callable[[str], Quantity]) -> float:

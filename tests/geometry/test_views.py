@@ -1,0 +1,101 @@
+"""Auxiliary frames: tilted about a hinge, through three points, square to a face."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dimetron.geometry import auxiliary
+from dimetron.geometry.auxiliary import AuxiliaryError
+from dimetron.geometry.views import Auxiliary, Hinge, View, shared_axes
+
+angles = st.floats(-179, 179)
+points = st.tuples(*[st.floats(-500, 500)] * 3)
+
+
+def is_frame(view: Auxiliary | View) -> bool:
+    axes = np.stack(view.frame)
+    return bool(
+        np.allclose(axes @ axes.T, np.eye(3), atol=1e-9)
+        and np.allclose(np.cross(axes[1], axes[0]), axes[2], atol=1e-9)
+    )
+
+
+@given(st.sampled_from(View), angles, angles, points)
+def test_a_tilted_view_keeps_its_hinge_and_turns_by_the_angle(
+    base: View, tilt: float, way_deg: float, point: tuple[float, float, float]
+) -> None:
+    frame = base.frame
+    way = np.cos(np.radians(way_deg)) * frame.right + np.sin(np.radians(way_deg)) * frame.up
+    hinge = Hinge(base, point, tuple(float(w) for w in way), tilt)
+    view = auxiliary.tilted("a", "tilted", hinge)
+    assert is_frame(view)
+    # The hinge lies in the plane, so it is seen at full length and across the line of sight.
+    assert abs(view.frame.forward @ way) < 1e-9
+    assert view.frame.forward @ frame.forward == pytest.approx(np.cos(np.radians(tilt)), abs=1e-9)
+    assert view.through == point
+
+
+def test_a_hinge_along_an_axis_leaves_that_axis_at_full_length() -> None:
+    view = auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (1, 0, 0), 30))
+    assert view.paper_axes == (0, None)
+    assert view.axes == (0,)
+    assert shared_axes(view, View.TOP) == (0,)
+    whole = auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (1, 0, 0), -90))
+    assert auxiliary.principal_like(whole.frame) is View.TOP
+
+
+@given(st.lists(points, min_size=3, max_size=3), st.sampled_from(View))
+def test_three_points_are_seen_at_true_distances(
+    picked: list[tuple[float, float, float]], facing: View
+) -> None:
+    corners = np.array(picked)
+    try:
+        view = auxiliary.through_points("a", "t", corners, facing.frame.forward)
+    except AuxiliaryError as error:
+        assert "lie in a line" in str(error)
+        return
+    assert is_frame(view)
+    assert view.frame.forward @ facing.frame.forward >= -1e-9
+    flat = view.to_plane(corners)
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        true = np.linalg.norm(corners[a] - corners[b])
+        assert np.linalg.norm(flat[a] - flat[b]) == pytest.approx(true, abs=1e-6)
+    assert np.allclose(corners @ view.frame.forward, view.depth_mm, atol=1e-6)
+
+
+@pytest.mark.parametrize(
+    "corners",
+    [[(0, 0, 0), (1, 1, 1), (5, 5, 5)], [(1, 2, 3)] * 3, [(0, 0, 0), (0, 0, 0), (1, 0, 0)]],
+)
+def test_points_in_a_line_make_no_plane(corners: list[tuple[float, float, float]]) -> None:
+    with pytest.raises(AuxiliaryError, match="lie in a line"):
+        auxiliary.through_points("a", "t", corners, View.FRONT.frame.forward)
+
+
+@pytest.mark.parametrize("normal", [(0, 0, 0), (float("nan"), 0, 1)])
+def test_a_face_without_area_is_refused(normal: tuple[float, float, float]) -> None:
+    with pytest.raises(AuxiliaryError, match="no area"):
+        auxiliary.square_to("a", "t", normal, (0, 0, 0))
+
+
+def test_a_hinge_of_one_point_is_refused() -> None:
+    with pytest.raises(AuxiliaryError, match="two different points"):
+        auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (0, 0, 0), 10))
+    with pytest.raises(AuxiliaryError, match="finite"):
+        auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (1, 0, 0), float("inf")))
+
+
+@given(points)
+def test_square_to_looks_against_the_normal_with_the_height_upwards(
+    normal: tuple[float, float, float],
+) -> None:
+    length = np.linalg.norm(normal)
+    if length < 1e-6:
+        return
+    view = auxiliary.square_to("a", "t", normal, (1, 2, 3))
+    assert is_frame(view)
+    assert np.allclose(view.frame.forward, -np.array(normal) / length, atol=1e-9)
+    assert view.up[2] >= -1e-9
