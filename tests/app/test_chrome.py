@@ -139,13 +139,13 @@ def test_the_match_menu_lists_what_the_views_share(hand: Hand, tmp_path: Path) -
     first, second = two_drawings(hand, tmp_path)
     card = hand.window.tray.cards[second]
     hand.session.choose((second,))
-    card._fill_menu()
-    titles = [a.text() for a in card._menu.actions()]
+    card.match.menu().aboutToShow.emit()
+    titles = [a.text() for a in card.match.menu().actions()]
     assert titles == ["Scale of a", "Height of a"]
     hand.session.choose((first,))
     hand.type_into(hand.window.tray.cards[first].height_edit, "90")
-    card._fill_menu()
-    card._menu.actions()[1].trigger()
+    card.match.menu().aboutToShow.emit()
+    card.match.menu().actions()[1].trigger()
     assert edits.extent(hand.doc, second, 2) == pytest.approx(90)
 
 

@@ -56,9 +56,9 @@ def test_from_three_pictures_to_an_exported_mesh(
     assert hand.field("Real length").text() == "412.75 mm"
 
     # Match the others: the side's height to the front's, the plan's scale to the side's.
-    window.tray.cards[side]._match(hand.doc.drawing(front), 2)
+    window.tray.cards[side]._menus._match(hand.doc.drawing(front), 2)
     assert edits.extent(hand.doc, side, 2) == pytest.approx(edits.extent(hand.doc, front, 2))
-    window.tray.cards[plan]._match(hand.doc.drawing(side), None)
+    window.tray.cards[plan]._menus._match(hand.doc.drawing(side), None)
     assert hand.doc.drawing(plan).placement.mm_per_px == pytest.approx(
         hand.doc.drawing(side).placement.mm_per_px
     )
@@ -91,8 +91,9 @@ def test_from_three_pictures_to_an_exported_mesh(
     assert hand.doc.drawing(front).placement.centre((240, 160))[0] == pytest.approx(0, abs=1e-9)
 
     # Fade, hold, stand-off, turn, mirror from the card.
-    hand.type_into(card.stand_edit, "30 cm")
     hand.type_into(card.turn_edit, "1.5")
+    QTest.mouseClick(card.tabs[1], Qt.MouseButton.LeftButton)
+    hand.type_into(card.seen.stand, "30 cm")
     QTest.mouseClick(card.mirror, Qt.MouseButton.LeftButton)
     QTest.mouseClick(card.hold_button, Qt.MouseButton.LeftButton)
     card.fade.setValue(50)

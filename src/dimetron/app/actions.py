@@ -7,8 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.session import Session
-from dimetron.document import edits, preparing
+from dimetron.document import edits, gauges, heaps, loosening, placing, preparing
 from dimetron.document.model import Sheet, with_item
+from dimetron.document.parts import Gauge
 from dimetron.geometry.units import Unit
 from dimetron.mesh import edit, select
 from dimetron.mesh.primitives import box
@@ -62,14 +63,7 @@ def hold_all_drawings(session: Session) -> None:
 
 def show_everything(session: Session) -> None:
     doc = session.committed
-    session.commit(
-        replace(
-            doc,
-            drawings=tuple(replace(d, shown=True) for d in doc.drawings),
-            meshes=tuple(replace(m, shown=True) for m in doc.meshes),
-        ),
-        "Show everything",
-    )
+    session.commit(heaps.all_shown(doc), "Show everything")
 
 
 def fade(session: Session, by: float) -> None:
@@ -82,6 +76,88 @@ def fade(session: Session, by: float) -> None:
         value = min(1.0, max(0.05, drawing.fade + by))
         doc = with_item(doc, drawing.id, fade=round(value, 3))
     session.commit(doc, "Fade")
+
+
+def fade_level(session: Session) -> None:
+    """Step the chosen drawings, or all, to the next weaker of three levels, and round again."""
+    doc = session.committed
+    chosen = [d for d in doc.drawings if d.id in session.chosen] or list(doc.drawings)
+    if not chosen:
+        return
+    level = placing.next_fade(max(d.fade for d in chosen))
+    for drawing in chosen:
+        doc = with_item(doc, drawing.id, fade=level)
+    session.commit(doc, "Fade")
+    session.tell(f"Drawings at {round(level * 100)} %.")
+
+
+def chosen_drawings(session: Session) -> tuple[str, ...]:
+    return tuple(d.id for d in session.document.drawings if d.id in session.chosen)
+
+
+def duplicate(session: Session, ids: tuple[str, ...] = ()) -> None:
+    """The chosen drawings once more, each with its placement."""
+    doc, copies = session.committed, []
+    for id_ in ids or chosen_drawings(session):
+        doc, copy = placing.duplicated(doc, id_)
+        copies.append(copy)
+    if copies:
+        session.commit(doc, "Duplicate")
+        session.choose(tuple(copies))
+
+
+def copy_placement(session: Session, id_: str = "") -> None:
+    """Keep the placement of a drawing, for pasting onto others."""
+    ids = (id_,) if id_ else chosen_drawings(session)
+    if len(ids) == 1:
+        doc = session.committed
+        drawing = doc.drawing(ids[0])
+        session.copied = drawing, doc.size_px(drawing)
+        session.tell(f"Copied the placement of {drawing.name}.")
+
+
+def paste_placement(session: Session) -> None:
+    """Give the chosen drawings the placement that was copied."""
+    ids = chosen_drawings(session)
+    if session.copied is None or not ids:
+        session.warn("Copy the placement of one drawing first, then choose others.")
+        return
+    doc = session.committed
+    for id_ in ids:
+        doc = placing.pasted(doc, id_, *session.copied)
+    session.commit(doc, f"Paste the placement of {session.copied[0].name}")
+
+
+def show_alone(session: Session, ids: tuple[str, ...] = ()) -> None:
+    """Show what is chosen alone among its kind, or all again."""
+    ids = ids or session.chosen
+    if ids:
+        doc = heaps.alone(session.committed, ids)
+        session.commit(doc, "Show alone" if doc.solo else "Show the others again")
+
+
+def group_chosen(session: Session) -> None:
+    """Put what is chosen into a new group."""
+    if session.chosen:
+        doc, _ = heaps.grouped(session.committed, session.chosen)
+        session.commit(doc, "Group")
+
+
+def loosen(session: Session, id_: str) -> None:
+    name = session.committed.drawing(id_).name
+    doc = loosening.loosened(session.committed, id_)
+    session.commit(doc, f"Make {name} a loose picture")
+
+
+def add_reference(session: Session, gauge: Gauge) -> None:
+    """Stand a size reference beside everything there is."""
+    doc = session.committed
+    known = edits.bounds(doc)
+    wide = gauges.FIRST_SIZE[gauge][0]
+    at = (float(known[1, 0]) + wide * 0.7, 0.0, 0.0) if known is not None else (0.0, 0.0, 0.0)
+    doc, id_ = gauges.with_reference(doc, gauge, at)
+    session.commit(doc, f"Add a {gauge.value}")
+    session.choose((id_,))
 
 
 def add_box(session: Session) -> None:
@@ -102,7 +178,7 @@ def select_all(session: Session) -> None:
     item = session.chosen_mesh
     if item is None or session.kind is Kind.WHOLE:
         doc = session.document
-        session.choose((*(d.id for d in doc.planes), *(m.id for m in doc.meshes)))
+        session.choose(tuple(i.id for i in doc.items if doc.free(i) and doc.visible(i)))
         return
     topology = item.mesh.topology
     count = {

@@ -38,14 +38,33 @@ class Arrivals(QObject):
         self._settings = settings
         self._preparing = preparing
         board.dropped.connect(self._on_dropped)
+        session.picture_wanted.connect(self.choose_picture_for)
 
     def choose(self) -> None:
+        paths = self._chosen_files()
+        if paths:
+            self._bring(paths, None)
+
+    def _chosen_files(self) -> list[Path]:
         dialog = PictureDialog(self._window, self._settings.text("folders/pictures", ""))
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            paths = [Path(name) for name in dialog.selectedFiles()]
-            if paths:
-                self._settings.set("folders/pictures", str(paths[0].parent))
-                self._bring(paths, None)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return []
+        paths = [Path(name) for name in dialog.selectedFiles()]
+        if paths:
+            self._settings.set("folders/pictures", str(paths[0].parent))
+        return paths
+
+    def choose_picture_for(self, drawing: str) -> None:
+        """Give a drawing a newer picture from a file; it keeps its place and width."""
+        for path in self._chosen_files()[:1]:
+            self._bringer.bring([Wish(path.name, None, path=path, into=drawing)])
+
+    def choose_loose(self) -> None:
+        """Bring in pictures that are not to be aligned."""
+        self.bring_loose(self._chosen_files())
+
+    def bring_loose(self, paths: list[Path]) -> None:
+        self._bringer.bring([Wish(path.name, None, path=path, loose=True) for path in paths])
 
     def paste(self) -> None:
         """A picture, or copied picture files, onto the pane under the pointer."""

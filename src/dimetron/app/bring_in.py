@@ -15,8 +15,8 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QLabel, QWidget
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.work import Worker
-from dimetron.document import edits
-from dimetron.document.model import Source, source_from
+from dimetron.document import edits, loosening, placing
+from dimetron.document.model import Drawing, Source, source_from
 from dimetron.geometry.views import AnyView, View
 
 if TYPE_CHECKING:
@@ -43,12 +43,16 @@ def view_from_name(name: str) -> View | None:
 @dataclass(frozen=True, slots=True)
 class Wish:
     """A picture to bring in: its bytes or where they are, and the view it is for; None brings it
-    in as a sheet."""
+    in as a sheet, if it is not to be a loose picture or the new picture of a drawing."""
 
     name: str
     view: AnyView | None
     path: Path | None = None
     data: bytes | None = None
+    #: Comes in as a loose picture.
+    loose: bool = False
+    #: The drawing it becomes the picture of.
+    into: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,7 @@ class _Read:
     source: Source
     pyramid: Pyramid
     notes: tuple[str, ...]
-    view: AnyView | None
+    wish: Wish
 
 
 def _read(wish: Wish) -> _Read:
@@ -71,7 +75,7 @@ def _read(wish: Wish) -> _Read:
         data = file_bytes(wish.path)
     info, picture = read(data, wish.name)
     source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
-    return _Read(source, build(picture.image), picture.notes, wish.view)
+    return _Read(source, build(picture.image), picture.notes, wish)
 
 
 class Bringer(QObject):
@@ -115,22 +119,40 @@ class Bringer(QObject):
 
     def _add(self, read: _Read) -> None:
         self._left -= 1
+        words = ""
         if not self._stopped:
-            if read.view is None:
-                doc, id_ = edits.with_sheet(self._session.committed, read.source)
-                recipe = doc.recipe(doc.sheet(id_))
-            else:
-                doc, id_ = edits.with_drawing(self._session.committed, read.source, read.view)
-                recipe = doc.recipe(doc.drawing(id_))
-            self._pictures.give(recipe.raw, read.pyramid)
-            self._session.commit(doc, f"Bring in {read.source.name}")
-            if read.view is None:
-                self.sheet_came.emit(id_)
-            else:
-                self._session.choose((id_,))
+            words = self._added(read)
         self._tell()
+        if words:
+            self._session.warn(words)
         for note in read.notes:
             self._session.tell(f"{read.source.name}: {note}.")
+
+    def _added(self, read: _Read) -> str:
+        """Make a step of it; returns what should be said about it."""
+        doc, wish, words = self._session.committed, read.wish, ""
+        as_sheet = wish.view is None and not wish.loose and not wish.into
+        if wish.into and isinstance(doc.item(wish.into), Drawing):
+            id_ = wish.into
+            doc, sheet = edits.with_sheet(doc, read.source)
+            doc, words = placing.with_picture(doc, id_, sheet)
+            recipe = doc.recipe(doc.drawing(id_))
+        elif wish.loose:
+            doc, id_ = loosening.with_loose(doc, read.source)
+            recipe = doc.recipe(next(p for p in doc.loose if p.id == id_))
+        elif wish.view is None:
+            doc, id_ = edits.with_sheet(doc, read.source)
+            recipe = doc.recipe(doc.sheet(id_))
+        else:
+            doc, id_ = edits.with_drawing(doc, read.source, wish.view)
+            recipe = doc.recipe(doc.drawing(id_))
+        self._pictures.give(recipe.raw, read.pyramid)
+        self._session.commit(doc, f"Bring in {read.source.name}")
+        if as_sheet:
+            self.sheet_came.emit(id_)
+        else:
+            self._session.choose((id_,))
+        return words
 
     def _refuse(self, error: Exception) -> None:
         self._left -= 1

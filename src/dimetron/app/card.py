@@ -15,11 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dimetron.app.carrying import Press
 from dimetron.app.fields import MeasureEdit
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document.model import Drawing, Item, MeshObject, with_item
+from dimetron.document import heaps
+from dimetron.document.model import Item, with_item
 from dimetron.geometry.units import Unit, format_length
 
 _THUMB = QSize(52, 46)
@@ -33,6 +35,7 @@ class Card(QFrame):
         self.setObjectName("card")
         self.id = id_
         self._session = session
+        self._press = Press(self, id_)
         self.thumb = QLabel()
         self.thumb.setObjectName("thumb")
         self.thumb.setFixedSize(_THUMB)
@@ -50,10 +53,12 @@ class Card(QFrame):
         self.size_words.setProperty("class", "small")
         self.show_button = self._toggle("Show or hide it on the board", "shown")
         self.hold_button = self._toggle("Hold it: protect it from being chosen and moved", "held")
+        self.alone_button = self._quiet("Show it alone among its kind, or all again")
+        self.alone_button.clicked.connect(self._show_alone)
         self.row = QHBoxLayout()
-        self.row.setSpacing(4)
-        self.row.addWidget(self.show_button)
-        self.row.addWidget(self.hold_button)
+        self.row.setSpacing(2)
+        for button in (self.show_button, self.hold_button, self.alone_button):
+            self.row.addWidget(button)
         words = QVBoxLayout()
         words.setSpacing(0)
         for part in (self.name, self.badge, self.size_words):
@@ -70,11 +75,20 @@ class Card(QFrame):
         self.box.addLayout(self.row)
         self.box.addWidget(self.body)
 
-    def _toggle(self, hint: str, field: str) -> QToolButton:
+    def _quiet(self, hint: str) -> QToolButton:
         button = QToolButton()
         button.setProperty("quiet", True)
         button.setIconSize(QSize(17, 17))
         button.setToolTip(hint)
+        button.setAccessibleName(hint)
+        return button
+
+    def _show_alone(self) -> None:
+        doc = heaps.alone(self._session.committed, (self.id,))
+        self._session.commit(doc, "Show alone" if doc.solo else "Show the others again")
+
+    def _toggle(self, hint: str, field: str) -> QToolButton:
+        button = self._quiet(hint)
         button.clicked.connect(lambda: self._flip(field))
         return button
 
@@ -104,11 +118,19 @@ class Card(QFrame):
         self.name.setModified(False)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press.begin(event)
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self.clicked.emit(self.id, adding)
 
-    def mark(self, item: Drawing | MeshObject, chosen: bool, unfolded: bool, theme: Theme) -> None:
-        """Bring everything that both kinds of card show up to date."""
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._press.go_on(event)
+
+    def show_item(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
+        """Bring the card up to date with its item."""
+        raise NotImplementedError
+
+    def mark(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
+        """Bring everything that all kinds of card show up to date."""
         if not self.name.isModified():
             self.name.setText(item.name)
         ink, soft = theme.chrome.ink, theme.chrome.soft_ink
@@ -118,7 +140,18 @@ class Card(QFrame):
             icon("lock", ink, 17) if item.held else icon("lock-open", soft, 17)
         )
         self.hold_button.setAccessibleName("Held" if item.held else "Free")
+        alone = item.id in self._session.document.solo
+        self.alone_button.setIcon(
+            icon("circle-dot", theme.chrome.accent, 17)
+            if alone
+            else icon("circle-dotted", soft, 17)
+        )
         self.body.setVisible(unfolded)
+        grouped = self._session.document.group(item.group) is not None
+        if bool(self.property("grouped")) != grouped:
+            self.setProperty("grouped", grouped)
+            self.style().unpolish(self)
+            self.style().polish(self)
         if bool(self.property("chosen")) != chosen:
             self.setProperty("chosen", chosen)
             self.style().unpolish(self)

@@ -1,44 +1,50 @@
-"""The card of a drawing: real size, scale, place, turn, stand-off."""
+"""The card of a drawing: real size, scale, place and turn, and how it is seen."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QMenu,
     QPushButton,
+    QSizePolicy,
     QSlider,
     QToolButton,
+    QVBoxLayout,
+    QWidget,
 )
 
 from dimetron.app import actions
 from dimetron.app.card import Card, Numbers, size_text
+from dimetron.app.drawing_menu import DrawingMenus
 from dimetron.app.fields import MeasureEdit, length_edit, number_edit
 from dimetron.app.iconset import icon
+from dimetron.app.seen_page import SeenPage
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document import edits, preparing
-from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document import edits, formulas, preparing
+from dimetron.document.model import Document, Drawing, Item, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
-from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES, View, shared_axes
 
 #: Buttons that stand side by side in the narrow tray.
 _TIGHT = "padding: 3px 5px; font-size: 12px;"
 
 
 class DrawingCard(Card):
-    """Numbers of a drawing: real size, scale, place, turn, stand-off."""
+    """Numbers of a drawing: real size, scale, place, turn; and how it is seen."""
+
+    paged = Signal(int)
 
     def __init__(self, session: Session, id_: str) -> None:
         super().__init__(session, id_)
+        #: 0: where it is placed; 1: how it is seen.
+        self.open_page = 0
         self.fade = QSlider(Qt.Orientation.Horizontal)
         self.fade.setRange(5, 100)
         self.fade.setToolTip("Fade: how strongly the drawing shows")
@@ -52,32 +58,22 @@ class DrawingCard(Card):
         self.place.setToolTip("Put it on the plane of its view, at its sheet’s scale")
         self.place.clicked.connect(self._place)
         self.row.addWidget(self.place, 1)
-        self.match = QToolButton()
-        self.match.setText("Match…")
-        self.match.setToolTip("Take over the scale or a size of another drawing")
-        self.match.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self._menu = QMenu(self.match)
-        self._menu.aboutToShow.connect(self._fill_menu)
-        self.match.setMenu(self._menu)
-        self.match.setStyleSheet(_TIGHT)
+        self.match = _tight("Match…", "Take over the scale or a size of another drawing")
+        self.more = _tight("More…", "Copies, another picture, back to back, alone")
+        self._menus = DrawingMenus(session, id_, self.match, self.more)
         self.mirror = QToolButton()
         self.mirror.setProperty("quiet", True)
         self.mirror.setToolTip("Mirror left to right")
         self.mirror.setAccessibleName("Mirror")
         self.mirror.clicked.connect(self._mirror)
-        self.aspect = QToolButton()
-        self.aspect.setText("aspect kept")
+        self.aspect = _tight("aspect kept", "Keep width and height in proportion when it is sized")
         self.aspect.setCheckable(True)
-        self.aspect.setStyleSheet(_TIGHT)
-        self.aspect.setToolTip("Keep width and height in proportion when a size is typed")
         self.aspect.clicked.connect(self._flip_aspect)
         self.view = QComboBox()
         self.view.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         )
         self.view.setMinimumContentsLength(6)
-        for view in View:
-            self.view.addItem(view.title, view)
         self.view.activated.connect(self._move_to_view)
         self._build()
 
@@ -85,7 +81,8 @@ class DrawingCard(Card):
         def unit() -> Unit:
             return self._session.document.unit
 
-        grid = Numbers(self.body)
+        self.page = QWidget()
+        grid = Numbers(self.page)
         self.numbers = grid
         grid.line("view", self.view, "The plane this drawing lies on")
         self.width_edit, self.height_edit = length_edit(unit), length_edit(unit)
@@ -98,24 +95,51 @@ class DrawingCard(Card):
         self._up_name = grid.line("Z", self.up_edit, "Where the picture’s middle lies")
         self.turn_edit = number_edit("°", 3)
         grid.line("turned", self.turn_edit, "Turn in its plane, counter-clockwise")
-        self.stand_edit = length_edit(unit)
-        grid.line("stands off", self.stand_edit, "How far behind the origin the plane stands")
-        line = QHBoxLayout()
-        line.setSpacing(4)
-        for part in (self.match, self.aspect):
-            line.addWidget(part)
-        line.addStretch(1)
-        line.addWidget(self.mirror)
-        grid.addLayout(line, grid.row, 0, 1, 2)
-        grid.row += 1
+        for parts in ((self.aspect, self.mirror), (self.match, self.more)):
+            line = QHBoxLayout()
+            line.setSpacing(4)
+            for part in parts:
+                line.addWidget(part)
+            line.addStretch(1)
+            grid.addLayout(line, grid.row, 0, 1, 2)
+            grid.row += 1
         grid.finish()
+        self._build_pages()
         self.width_edit.entered.connect(lambda mm: self._enter_size(0, mm))
         self.height_edit.entered.connect(lambda mm: self._enter_size(1, mm))
         self.scale_edit.entered.connect(self._enter_scale)
         self.across_edit.entered.connect(lambda mm: self._enter_middle(0, mm))
         self.up_edit.entered.connect(lambda mm: self._enter_middle(1, mm))
         self.turn_edit.entered.connect(self._enter_turn)
-        self.stand_edit.entered.connect(self._enter_stand_off)
+        edits_of = (self.width_edit, self.height_edit, self.scale_edit)
+        for at, field in enumerate((*edits_of, self.across_edit, self.up_edit, self.turn_edit)):
+            field.take_formula = lambda text, at=at: self._follow(at, text)
+
+    def _build_pages(self) -> None:
+        """Where it is, and how it is seen: two pages, one of them open."""
+        self.seen = SeenPage(self._session, self.id)
+        self.tabs = [_tight("Placed", "Where it lies and how large it is"),
+                     _tight("Seen", "In which panes, in which order, in which colour")]  # fmt: skip
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        for number, tab in enumerate(self.tabs):
+            tab.setCheckable(True)
+            tab.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            tab.clicked.connect(lambda _=False, number=number: self.paged.emit(number))
+            row.addWidget(tab)
+        column = QVBoxLayout(self.body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(row)
+        column.addWidget(self.page)
+        column.addWidget(self.seen)
+
+    def _follow(self, at: int, text: str) -> None:
+        """A formula for one of the numbers. Raises ValueError, saying what is wrong."""
+        drawing = self._session.committed.drawing(self.id)
+        number = _numbers(drawing)[at]
+        doc = formulas.with_formula(self._session.committed, self.id, number, text)
+        self._session.commit(doc, f"Let the {number} of {drawing.name} follow")
 
     def _place(self) -> None:
         actions.place_one(self._session, self.id)
@@ -202,11 +226,6 @@ class DrawingCard(Card):
 
         self._apply(self.turn_edit, "Turn", change)
 
-    def _enter_stand_off(self, mm: float) -> None:
-        self._apply(
-            self.stand_edit, "Stand-off of", lambda d: replace(d.placement, stand_off_mm=mm)
-        )
-
     def _mirror(self) -> None:
         def change(drawing: Drawing) -> Placement:
             w, h = self._size_px(drawing)
@@ -228,34 +247,9 @@ class DrawingCard(Card):
             doc = edits.moved_to_view(self._session.committed, self.id, view)
             self._session.commit(doc, f"Put {drawing.name} in {view.title}")
 
-    def _fill_menu(self) -> None:
-        self._menu.clear()
-        drawing = self._drawing()
-        if drawing is None:
-            return
-        others = [d for d in self._session.document.planes if d.id != self.id]
-        for other in others:
-            self._menu.addAction(f"Scale of {other.name}").triggered.connect(
-                lambda _=False, other=other: self._match(other, None)
-            )
-            for axis in shared_axes(drawing.view, other.view):
-                title = f"{EXTENT_NAMES[axis].capitalize()} of {other.name}"
-                self._menu.addAction(title).triggered.connect(
-                    lambda _=False, other=other, axis=axis: self._match(other, axis)
-                )
-        if not others:
-            self._menu.addAction("There is no other drawing yet").setEnabled(False)
-
-    def _match(self, other: Drawing, axis: int | None) -> None:
-        doc = self._session.committed
-        drawing = doc.drawing(self.id)
-        if axis is None:
-            after, what = edits.scaled_like(doc, self.id, other.id), "scale"
-        else:
-            after, what = edits.matched_extent(doc, self.id, other.id, axis), EXTENT_NAMES[axis]
-        self._session.commit(after, f"Match the {what} of {drawing.name}")
-
-    def refresh(self, drawing: Drawing, chosen: bool, unfolded: bool, theme: Theme) -> None:
+    def show_item(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
+        assert isinstance(item, Drawing)
+        drawing, page = item, self.open_page
         doc = self._session.document
         unfolded = unfolded and drawing.placed
         self.mark(drawing, chosen, unfolded, theme)
@@ -278,27 +272,43 @@ class DrawingCard(Card):
             self.fade.blockSignals(False)
         self.mirror.setIcon(icon("flip-horizontal", theme.chrome.ink, 17))
         if unfolded:
+            self.page.setVisible(page == 0)
+            self.seen.setVisible(page == 1)
+            for number, tab in enumerate(self.tabs):
+                tab.setChecked(number == page)
             self._show_numbers(drawing, size_px)
+            self.seen.show_drawing(drawing)
 
     def _show_numbers(self, drawing: Drawing, size_px: tuple[int, int]) -> None:
         p = drawing.placement
-        w, h = p.size_mm(size_px)
-        self.width_edit.set_value(w)
-        self.height_edit.set_value(h)
-        across, up = drawing.view.axes
-        self._width_name.setText(EXTENT_NAMES[across])
-        self._height_name.setText(EXTENT_NAMES[up])
-        self._across_name.setText(f"middle {AXIS_NAMES[across]}")
-        self._up_name.setText(f"middle {AXIS_NAMES[up]}")
         middle = p.centre(size_px) * drawing.view.paper_signs
-        self.across_edit.set_value(float(middle[0]))
-        self.up_edit.set_value(float(middle[1]))
-        self.scale_edit.set_value(p.mm_per_px)
-        self.turn_edit.set_value(p.rotation_deg)
-        self.stand_edit.set_value(p.stand_off_mm)
-        self.view.setCurrentIndex(self.view.findData(drawing.view))
+        values = (*p.size_mm(size_px), p.mm_per_px, *(float(m) for m in middle), p.rotation_deg)
+        texts = dict(drawing.formulas)
+        fields = (
+            *(self.width_edit, self.height_edit, self.scale_edit),
+            *(self.across_edit, self.up_edit, self.turn_edit),
+        )
+        for field, value, number in zip(fields, values, _numbers(drawing), strict=True):
+            field.set_value(value, texts.get(number, ""))
+        for label, name in zip(
+            (self._width_name, self._height_name), formulas.size_names(drawing), strict=True
+        ):
+            label.setText(name.replace("_", " "))
+        for label, name in zip(
+            (self._across_name, self._up_name), formulas.middle_names(drawing), strict=True
+        ):
+            label.setText("middle " + (name.upper() if len(name) == 1 else name))
+        self._show_views(drawing)
         self.aspect.setChecked(drawing.aspect_locked)
         self.aspect.setText("aspect kept" if drawing.aspect_locked else "aspect free")
+
+    def _show_views(self, drawing: Drawing) -> None:
+        views = self._session.document.views
+        if [self.view.itemData(i) for i in range(self.view.count())] != list(views):
+            self.view.clear()
+            for view in views:
+                self.view.addItem(view.title, view)
+        self.view.setCurrentIndex(views.index(drawing.view))
 
     def show_thumb(self, pixmap: QPixmap | None) -> None:
         if pixmap is not None:
@@ -307,3 +317,17 @@ class DrawingCard(Card):
 
 def _scale_known(doc: Document, drawing: Drawing) -> bool:
     return preparing.sheet_mm_per_px(doc, doc.sheet(drawing.sheet)) is not None
+
+
+def _numbers(drawing: Drawing) -> tuple[str, ...]:
+    """What formulas call the fields of the card, in their order."""
+    sizes, middles = formulas.size_names(drawing), formulas.middle_names(drawing)
+    return (*sizes, "scale", *middles, "turned")
+
+
+def _tight(text: str, hint: str) -> QToolButton:
+    button = QToolButton()
+    button.setText(text)
+    button.setToolTip(hint)
+    button.setStyleSheet(_TIGHT)
+    return button

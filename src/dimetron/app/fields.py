@@ -8,13 +8,18 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from dimetron.geometry.lengths import LengthError, parse_length, parse_number
+from dimetron.geometry.lengths import LengthError, named_in, parse_length, parse_number
 from dimetron.geometry.units import Unit, format_length
 
 
 class MeasureEdit(QLineEdit):
     """A line that holds a measured value. ``entered`` tells a new one; what cannot be read marks
-    the field and ``refused`` says what is accepted. Escape brings the old value back."""
+    the field and ``refused`` says what is accepted. Escape brings the old value back.
+
+    Text that names a number of something else, such as ``=front.width/2``, goes to
+    ``take_formula``, if there is one; it may raise ValueError. A value that follows from a formula
+    is shown behind an equals sign, and as its formula while the field is edited.
+    """
 
     entered = Signal(float)
     refused = Signal(str)
@@ -27,6 +32,8 @@ class MeasureEdit(QLineEdit):
         self._show = show
         self._value: float | None = None
         self._shown = ""
+        self._formula = ""
+        self.take_formula: Callable[[str], None] | None = None
         self.returnPressed.connect(self._returned)
         self.textEdited.connect(lambda: self._mark(""))
 
@@ -34,12 +41,13 @@ class MeasureEdit(QLineEdit):
     def value(self) -> float | None:
         return self._value
 
-    def set_value(self, value: float | None) -> None:
-        """Show a value; what is being typed is left alone."""
+    def set_value(self, value: float | None, formula: str = "") -> None:
+        """Show a value, and the formula it follows from; what is being typed is left alone."""
         self._value = value
         if self.hasFocus() and self.isModified():
             return
-        self._shown = "" if value is None else self._show(value)
+        self._formula = formula
+        self._shown = "" if value is None else ("= " if formula else "") + self._show(value)
         if self.text() != self._shown:
             self.setText(self._shown)
             self.setCursorPosition(0)
@@ -67,13 +75,29 @@ class MeasureEdit(QLineEdit):
             self.clearFocus()
 
     def _enter(self) -> None:
-        if self.text() == self._shown and self._value is not None:
+        text = self.text()
+        if self._formula and text in (self._formula, self._shown):
+            self.setModified(False)
+            self.setText(self._shown)
+            return
+        if text == self._shown and self._value is not None:
             self.entered.emit(self._value)
+            return
+        if self.take_formula is not None and named_in(text):
+            self._follow(text, self.take_formula)
             return
         value = self.read()
         if value is not None:
             self.setModified(False)
             self.entered.emit(value)
+
+    def _follow(self, text: str, take: Callable[[str], None]) -> None:
+        self.setModified(False)
+        try:
+            take(text)
+        except ValueError as error:
+            self.setModified(True)
+            self._mark(str(error))
 
     def _mark(self, words: str) -> None:
         if bool(words) != bool(self.property("wrong")):
@@ -107,6 +131,8 @@ class MeasureEdit(QLineEdit):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        if self._formula and not self.isModified():
+            self.setText(self._formula)
         self.selectAll()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
@@ -114,6 +140,8 @@ class MeasureEdit(QLineEdit):
         super().focusOutEvent(event)
         if self.isModified() and self.text() != self._shown:
             self._enter()
+        elif self._formula and not self.isModified():
+            self.setText(self._shown)
 
 
 def length_edit(unit: Callable[[], Unit], parent: QWidget | None = None) -> MeasureEdit:

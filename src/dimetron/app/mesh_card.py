@@ -9,7 +9,7 @@ from dimetron.app.fields import length_edit
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document.model import MeshObject, with_item
+from dimetron.document.model import Item, MeshObject, with_item
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
 from dimetron.mesh import edit
@@ -66,7 +66,8 @@ class MeshCard(Card):
         doc = with_item(self._session.committed, self.id, mesh=mesh)
         self._session.commit(doc, f"Move {item.name}")
 
-    def refresh(self, item: MeshObject, chosen: bool, unfolded: bool, theme: Theme) -> None:
+    def show_item(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
+        assert isinstance(item, MeshObject)
         self.mark(item, chosen, unfolded, theme)
         topology = item.mesh.topology
         faces = "1 face" if topology.face_count == 1 else f"{topology.face_count} faces"

@@ -38,7 +38,7 @@ class Pictures(QObject):
     def follow(self, doc: Document) -> None:
         """Begin to make what is new in the document; forget what has long left it."""
         pages = [doc.recipe(sheet).raw for sheet in doc.sheets]
-        drawings = [doc.recipe(drawing) for drawing in doc.drawings]
+        drawings = [doc.recipe(item) for item in doc.pictured]
         self._wanted = frozenset((*pages, *drawings))
         for recipe in (*pages, *drawings):
             source = doc.source(recipe.source)

@@ -29,6 +29,8 @@ class Session(QObject):
     changing = Signal()
     chosen_changed = Signal()
     noticed = Signal(str, Tone)
+    #: A drawing's id: it is to be given another picture.
+    picture_wanted = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -39,6 +41,8 @@ class Session(QObject):
         self._chosen: tuple[str, ...] = ()
         self._part = Selection(Kind.WHOLE, none())
         self._picked: Picked | None = None
+        #: A drawing whose placement was copied, and its size in pixels.
+        self.copied: tuple[Drawing, tuple[int, int]] | None = None
 
     @property
     def document(self) -> Document:
@@ -89,6 +93,12 @@ class Session(QObject):
         self._preview = None
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
+            self._after_change()
+
+    def amend(self, document: Document) -> None:
+        """Change the current step without making one; nothing to undo."""
+        if self._preview is None:
+            self._history = self._history.amended(document)
             self._after_change()
 
     def cancel(self) -> None:

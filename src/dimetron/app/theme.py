@@ -146,6 +146,10 @@ QHeaderView::section { background: $film; border: none; border-bottom: 1px solid
 #closedStation { border-left: 3px solid transparent; }
 #card { background: $panel; border: 1px solid $hairline; border-radius: 5px; }
 #card[chosen="true"] { border: 1px solid $selection; }
+#card[grouped="true"] { margin-left: 9px; }
+#groupHeader { background: transparent; border: none; border-bottom: 1px solid $hairline; }
+#floating { background: $panel; border: 1px solid $ink; border-radius: 4px; }
+#trayFoot { border-top: 1px solid $hairline; background: $warning_wash; }
 #cardName { font-weight: 600; }
 #badge { color: $soft_ink; font-size: 12px; }
 #thumb { background: $field; border: 1px solid $hairline; }

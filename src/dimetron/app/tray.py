@@ -1,17 +1,41 @@
-"""The tray: a column of cards, one for each drawing and mesh."""
+"""The tray: a column of cards in their order, with the groups they lie in."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from pathlib import Path
 
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QPixmap,
+)
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dimetron.app import actions, carrying
+from dimetron.app.card import Card
 from dimetron.app.drawing_card import DrawingCard
+from dimetron.app.group_header import GroupHeader
+from dimetron.app.loose_card import LooseCard
 from dimetron.app.mesh_card import MeshCard
 from dimetron.app.pictures import Pictures, thumbnail
+from dimetron.app.reference_card import ReferenceCard
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
-from dimetron.document.model import Drawing, MeshObject
+from dimetron.document import heaps
+from dimetron.document.edits import stand_off
+from dimetron.document.model import Document, Drawing, Item, MeshObject
+from dimetron.document.parts import Group, LoosePicture, Reference
 from dimetron.imaging.recipe import Recipe
 
 WIDTH = 226
@@ -19,38 +43,70 @@ _THUMB_W, _THUMB_H = 50, 44
 
 
 class Tray(QWidget):
+    float_wanted = Signal(str)
+    window_wanted = Signal(str)
+    pictures_dropped = Signal(object)  # paths
+
     def __init__(self, session: Session, pictures: Pictures, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("tray")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(WIDTH)
+        self.setAcceptDrops(True)
         self._session = session
         self._pictures = pictures
         self._theme = theme
-        self.cards: dict[str, DrawingCard | MeshCard] = {}
+        self._page = 0
+        self.cards: dict[str, Card] = {}
+        self.headers: dict[str, GroupHeader] = {}
         self._shown: dict[str, tuple[object, ...]] = {}
-        self._empty = QLabel("Cards of your drawings and meshes will lie here.")
+        self._empty = QLabel(
+            "Cards of your drawings and meshes will lie here. Drop a picture here that is not to "
+            "be aligned."
+        )
         self._empty.setWordWrap(True)
         self._empty.setProperty("class", "soft")
-        inner = QWidget()
-        inner.setObjectName("cards")
-        self._column = QVBoxLayout(inner)
+        self._inner = QWidget()
+        self._inner.setObjectName("cards")
+        self._column = QVBoxLayout(self._inner)
         self._column.setContentsMargins(8, 8, 8, 8)
         self._column.setSpacing(8)
         self._column.addWidget(self._empty)
         self._column.addStretch(1)
+        self._line = QFrame(self._inner)
+        self._line.setStyleSheet("background: palette(highlight);")
+        self._line.hide()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setWidget(inner)
+        self._scroll.setWidget(self._inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
+        outer.setSpacing(0)
+        outer.addWidget(self._scroll, 1)
+        outer.addWidget(self._made_foot())
         session.changed.connect(self.refresh)
         session.changing.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
         pictures.ready.connect(self._thumb_ready)
+
+    def _made_foot(self) -> QWidget:
+        """What is hidden, and the way to find it again."""
+        self.foot = QWidget()
+        self.foot.setObjectName("trayFoot")
+        self.foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.foot_words = QLabel()
+        self.foot_words.setProperty("class", "small")
+        self.show_all = QPushButton("Show all")
+        self.show_all.setToolTip("Show every card and group")
+        self.show_all.clicked.connect(lambda: actions.show_everything(self._session))
+        row = QHBoxLayout(self.foot)
+        row.setContentsMargins(10, 5, 8, 5)
+        row.addWidget(self.foot_words, 1)
+        row.addWidget(self.show_all)
+        self.foot.hide()
+        return self.foot
 
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme
@@ -60,63 +116,178 @@ class Tray(QWidget):
     def refresh(self) -> None:
         """Cards follow the document; only those whose item changed are written again."""
         doc = self._session.document
-        items: tuple[Drawing | MeshObject, ...] = (*doc.drawings, *doc.meshes)
-        for gone in [id_ for id_ in self.cards if doc.item(id_) is None]:
-            card = self.cards.pop(gone)
-            self._shown.pop(gone, None)
-            self._column.removeWidget(card)
-            card.hide()
-            card.deleteLater()
-        for place, item in enumerate(items):
-            card = self.cards.get(item.id) or self._made(item)
-            if self._column.indexOf(card) != place:
-                self._column.insertWidget(place, card)
-            self._write(card, item)
-        self._empty.setVisible(not items)
+        parts = heaps.tray_order(doc)
+        self._drop_gone({part.id for part in parts})
+        for place, part in enumerate(parts):
+            widget = self._widget(part)
+            if self._column.indexOf(widget) != place:
+                self._column.insertWidget(place, widget)
+            if isinstance(part, Group):
+                self._write_header(part)
+            else:
+                group = doc.group(part.group)
+                widget.setVisible(group is None or not group.folded)
+                self._write(part)
+        self._empty.setVisible(not parts)
+        self._show_foot(doc)
 
-    def _made(self, item: Drawing | MeshObject) -> DrawingCard | MeshCard:
-        kind = DrawingCard if isinstance(item, Drawing) else MeshCard
-        card = kind(self._session, item.id)
+    def _drop_gone(self, there: set[str]) -> None:
+        kinds: tuple[dict[str, Card] | dict[str, GroupHeader], ...] = (self.cards, self.headers)
+        for known in kinds:
+            for gone in [id_ for id_ in known if id_ not in there or self._of_other_kind(id_)]:
+                widget = known.pop(gone)
+                self._shown.pop(gone, None)
+                self._column.removeWidget(widget)
+                widget.hide()
+                widget.deleteLater()
+
+    def _of_other_kind(self, id_: str) -> bool:
+        """Whether a drawing became a loose picture, or the other way round."""
+        card, item = self.cards.get(id_), self._session.document.item(id_)
+        return card is not None and item is not None and type(card) is not _CARDS[type(item)]
+
+    def _widget(self, part: Item | Group) -> QWidget:
+        if isinstance(part, Group):
+            header = self.headers.get(part.id)
+            if header is None:
+                header = self.headers[part.id] = GroupHeader(self._session, part.id)
+                header.clicked.connect(self._group_clicked)
+            return header
+        return self.cards.get(part.id) or self._made(part)
+
+    def _made(self, item: Item) -> Card:
+        card: Card
+        if isinstance(item, LoosePicture):
+            card = LooseCard(self._session, self._pictures, item.id)
+            card.float_wanted.connect(self.float_wanted)
+            card.window_wanted.connect(self.window_wanted)
+        elif isinstance(item, Drawing):
+            card = DrawingCard(self._session, item.id)
+            card.paged.connect(self._turn_page)
+        elif isinstance(item, Reference):
+            card = ReferenceCard(self._session, item.id)
+        else:
+            card = MeshCard(self._session, item.id)
         card.clicked.connect(self._clicked)
         self.cards[item.id] = card
         return card
 
-    def _write(self, card: DrawingCard | MeshCard, item: Drawing | MeshObject) -> None:
+    def _turn_page(self, page: int) -> None:
+        self._page = page
+        self._shown.clear()
+        self.refresh()
+
+    def _write_header(self, group: Group) -> None:
+        doc = self._session.document
+        ids = {item.id for item in heaps.members(doc, group.id)}
+        alone = bool(ids) and ids <= set(doc.solo)
+        key = (group, alone, len(ids))
+        if self._shown.get(group.id) != key:
+            self._shown[group.id] = key
+            self.headers[group.id].refresh(group, alone, self._theme)
+
+    def _write(self, item: Item) -> None:
         chosen = item.id in self._session.chosen
         unfolded = chosen and len(self._session.chosen) == 1
         doc = self._session.document
-        recipe = doc.recipe(item) if isinstance(item, Drawing) else None
-        key = (item, chosen, unfolded, doc.unit, recipe)
+        recipe = doc.recipe(item) if isinstance(item, Drawing | LoosePicture) else None
+        stands = stand_off(doc, item) if isinstance(item, Drawing) and unfolded else None
+        key = (item, chosen, unfolded, doc.unit, recipe, item.id in doc.solo, doc.views, stands)
         if self._shown.get(item.id) == key:
             return
         self._shown[item.id] = key
-        if isinstance(card, DrawingCard):
-            assert isinstance(item, Drawing)
+        if isinstance(item, Drawing | LoosePicture):
             self._show_thumb(item)
-            card.refresh(item, chosen, unfolded, self._theme)
-        else:
-            assert isinstance(item, MeshObject)
-            card.refresh(item, chosen, unfolded, self._theme)
+        card = self.cards[item.id]
+        if isinstance(card, DrawingCard):
+            card.open_page = self._page
+        card.show_item(item, chosen, unfolded, self._theme)
+
+    def _show_foot(self, doc: Document) -> None:
+        hidden = len(heaps.hidden(doc))
+        self.foot.setVisible(hidden > 0)
+        self.foot_words.setText(f"{hidden} hidden")
 
     def _clicked(self, id_: str, adding: bool) -> None:
+        self._choose((id_,), adding)
+
+    def _group_clicked(self, id_: str, adding: bool) -> None:
+        members = heaps.members(self._session.document, id_)
+        self._choose(tuple(item.id for item in members), adding)
+
+    def _choose(self, ids: tuple[str, ...], adding: bool) -> None:
         chosen = self._session.chosen
-        if adding:
-            self._session.choose(
-                tuple(c for c in chosen if c != id_) if id_ in chosen else (*chosen, id_)
-            )
+        if not adding:
+            self._session.choose(ids)
+        elif set(ids) <= set(chosen):
+            self._session.choose(tuple(c for c in chosen if c not in ids))
         else:
-            self._session.choose((id_,))
+            self._session.choose((*chosen, *(i for i in ids if i not in chosen)))
+
+    # Carrying cards about, and pictures from outside.
+
+    def _landing(self, at: QPoint) -> carrying.Landing:
+        y = self._inner.mapFrom(self, at).y()
+        parts = []
+        for part in heaps.tray_order(self._session.document):
+            widget = self._widget(part)
+            if not widget.isHidden():
+                box = widget.geometry()
+                parts.append((part, box.top(), box.bottom()))
+        return carrying.landing(parts, y)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        mime = event.mimeData()
+        if mime.hasFormat(carrying.CARD) or mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        if event.mimeData().hasFormat(carrying.CARD):
+            landing = self._landing(event.position().toPoint())
+            indent = 17 if landing.group else 8
+            self._line.setGeometry(indent, landing.y - 5, self._inner.width() - indent - 8, 2)
+            self._line.show()
+            self._line.raise_()
+        event.acceptProposedAction()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self._line.hide()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self._line.hide()
+        mime = event.mimeData()
+        if not mime.hasFormat(carrying.CARD):
+            paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
+            self.pictures_dropped.emit(paths)
+            event.acceptProposedAction()
+            return
+        id_ = bytes(mime.data(carrying.CARD).data()).decode()
+        landing = self._landing(event.position().toPoint())
+        event.acceptProposedAction()
+        self.lay(id_, landing)
+
+    def lay(self, id_: str, landing: carrying.Landing) -> None:
+        """Lay a card or a group down elsewhere in the tray."""
+        doc = self._session.committed
+        part = doc.group(id_) or doc.item(id_)
+        if part is None or landing.before == id_:
+            return
+        group = None if isinstance(part, Group) else landing.group
+        after = heaps.laid_before(doc, id_, landing.before, group)
+        self._session.commit(after, f"Lay {part.name} elsewhere")
+
+    # Thumbnails.
 
     def _thumb_ready(self, recipe: Recipe) -> None:
         doc = self._session.document
-        for drawing in doc.drawings:
-            if doc.recipe(drawing) == recipe:
-                self._show_thumb(drawing)
+        for item in doc.pictured:
+            if doc.recipe(item) == recipe:
+                self._show_thumb(item)
 
-    def _show_thumb(self, drawing: Drawing) -> None:
-        card = self.cards.get(drawing.id)
-        pyramid = self._pictures.pyramids.get(self._session.document.recipe(drawing))
-        if isinstance(card, DrawingCard) and pyramid is not None:
+    def _show_thumb(self, item: Drawing | LoosePicture) -> None:
+        card = self.cards.get(item.id)
+        pyramid = self._pictures.pyramids.get(self._session.document.recipe(item))
+        if isinstance(card, DrawingCard | LooseCard) and pyramid is not None:
             image = thumbnail(pyramid).scaled(
                 _THUMB_W * 2,
                 _THUMB_H * 2,
@@ -126,3 +297,11 @@ class Tray(QWidget):
             pixmap = QPixmap.fromImage(image)
             pixmap.setDevicePixelRatio(2)
             card.show_thumb(pixmap)
+
+
+_CARDS: dict[type, type[Card]] = {
+    Drawing: DrawingCard,
+    MeshObject: MeshCard,
+    LoosePicture: LooseCard,
+    Reference: ReferenceCard,
+}

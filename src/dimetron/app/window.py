@@ -31,6 +31,7 @@ from dimetron.app.finder import Finder
 from dimetron.app.handoff import HandOff
 from dimetron.app.instrument import Instrument
 from dimetron.app.keys_page import KeysPage
+from dimetron.app.loose_frames import LooseFrames
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.notices import NoticeBar
 from dimetron.app.pictures import Pictures
@@ -86,6 +87,7 @@ class Window(QMainWindow):
         self.route = made_route(self)
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.title_block = TitleBlock()
+        self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
         self.furniture = Furniture(self.board, self.arrivals.choose, self.open_demo)
         self._lay_out()
         self._connect()
@@ -201,6 +203,9 @@ class Window(QMainWindow):
         self.workbench.refreshed.connect(self._refresh_tool)
         self.route.station_opened.connect(self.go_to)
         self.commands.rebound.connect(self.refresh)
+        self.tray.float_wanted.connect(self.loose_frames.toggle_floating)
+        self.tray.window_wanted.connect(lambda i: self.loose_frames.open_window(i, self.theme))
+        self.tray.pictures_dropped.connect(self.arrivals.bring_loose)
         self.title_block.unit_chosen.connect(lambda unit: self.commands_unit(unit))
         self.title_block.snap_toggled.connect(self.workbench.toggle_snap)
         self.title_block.projection_clicked.connect(lambda: self.commands.run("projection"))
@@ -240,6 +245,7 @@ class Window(QMainWindow):
 
     def _on_looked(self) -> None:
         self.furniture.refresh(self.session.document.board_empty)
+        self.loose_frames.refresh(self.theme)
         self._show_title_block()
 
     def _on_application_state(self, state: Qt.ApplicationState) -> None:
@@ -260,6 +266,7 @@ class Window(QMainWindow):
             with_shortcut("List and run any command", self.commands["find"].action)
         )
         self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
+        self.loose_frames.refresh(self.theme)
         self._refresh_tool()
         self._show_title_block()
 
@@ -546,6 +553,7 @@ class Window(QMainWindow):
 
     def _after_resize(self) -> None:
         self.board.fit_if_waiting()
+        self.loose_frames.refresh(self.theme)
         self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -561,6 +569,7 @@ class Window(QMainWindow):
         if self.files.leave(lambda: None):
             self.settings.set_raw("window/geometry", self.saveGeometry())
             self.files.close()
+            self.loose_frames.close()
             event.accept()
         else:
             event.ignore()

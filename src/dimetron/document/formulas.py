@@ -15,7 +15,7 @@ from dimetron.document.placing import pivots, scaled
 from dimetron.geometry import placement as place
 from dimetron.geometry.lengths import LengthError, Quantity, named_in, parse_length, parse_number
 from dimetron.geometry.placement import Placement, PlacementError
-from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
+from dimetron.geometry.views import EXTENT_NAMES
 
 #: What a drawing can be asked for beside its sizes and middles, which go by the axes it shows.
 _EDGES = ("left", "right", "top", "bottom")
@@ -29,10 +29,27 @@ class FormulaError(LengthError):
 
 def numbers_of(drawing: Drawing) -> tuple[str, ...]:
     """The names of a drawing's numbers."""
-    sizes = tuple(EXTENT_NAMES[a] for a in drawing.view.paper_axes if a is not None)
-    middles = tuple(AXIS_NAMES[a].lower() for a in drawing.view.paper_axes if a is not None)
-    plain = ("across", "up") if len(sizes) < 2 else ()
-    return (*sizes, *middles, *plain, *_EDGES, *_ANGLES, *_RATIOS)
+    return (*size_names(drawing), *middle_names(drawing), *_EDGES, *_ANGLES, *_RATIOS)
+
+
+def size_names(drawing: Drawing) -> tuple[str, str]:
+    """What its sizes across and up the paper are called."""
+    return _named_sides(drawing, EXTENT_NAMES, ("size_across", "size_up"))
+
+
+def middle_names(drawing: Drawing) -> tuple[str, str]:
+    """What its middle across and up the paper is called."""
+    return _named_sides(drawing, ("x", "y", "z"), ("across", "up"))
+
+
+def _named_sides(
+    drawing: Drawing, by_axis: tuple[str, ...], inclined: tuple[str, str]
+) -> tuple[str, str]:
+    a, b = drawing.view.paper_axes
+    return (
+        inclined[0] if a is None else by_axis[a],
+        inclined[1] if b is None else by_axis[b],
+    )
 
 
 def value_of(doc: Document, drawing: Drawing, number: str) -> float:
@@ -47,10 +64,9 @@ def value_of(doc: Document, drawing: Drawing, number: str) -> float:
         return p.rotation_deg
     if number in (*_EDGES, "across", "up"):
         return edge_of(doc, drawing, number)
-    if number in EXTENT_NAMES:
-        side = drawing.view.paper_axes.index(EXTENT_NAMES.index(number))
-        return p.size_mm(doc.size_px(drawing))[side]
-    side = drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(number))
+    if number in size_names(drawing):
+        return p.size_mm(doc.size_px(drawing))[size_names(drawing).index(number)]
+    side = middle_names(drawing).index(number)
     return float(p.centre(doc.size_px(drawing))[side]) * drawing.view.paper_signs[side]
 
 
@@ -71,13 +87,13 @@ def _with_number(
         return place.with_scale(p, value, p.anchor_mm)
     if number == "turned":
         return place.turned(p, value, (size_px[0] / 2, size_px[1] / 2))
-    if number in EXTENT_NAMES:
-        side = drawing.view.paper_axes.index(EXTENT_NAMES.index(number))
+    if number in size_names(drawing):
+        side = size_names(drawing).index(number)
         factor = value / p.size_mm(size_px)[side]
         factors = (factor, 1.0) if side == 0 else (1.0, factor)
         both = (factor, factor) if drawing.aspect_locked else factors
         return scaled(p, both, p.anchor_mm, aspect=False)
-    side = drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(number))
+    side = middle_names(drawing).index(number)
     by = [0.0, 0.0]
     middle = pivots(doc, drawing)["centre"]
     by[side] = value * drawing.view.paper_signs[side] - float(middle[side])
@@ -150,9 +166,10 @@ def _moves(drawing: Drawing, given: str, read: str) -> bool:
     """Whether giving a drawing one number changes another one of it."""
     if given == read:
         return True
-    sizes = (*EXTENT_NAMES, "scale")
+    pair = size_names(drawing)
+    sizes = (*pair, *_RATIOS)
     if given in sizes:
-        apart = given in EXTENT_NAMES and read in EXTENT_NAMES and not drawing.aspect_locked
+        apart = given in pair and read in pair and not drawing.aspect_locked
         return read not in _ANGLES and not apart
     if given in _ANGLES:
         return read in _EDGES
@@ -163,7 +180,7 @@ def _side(drawing: Drawing, place_name: str) -> int:
     """The side of the paper (0 across, 1 up) that an edge or a middle counts along."""
     if place_name in EDGES:
         return EDGES[place_name][0]
-    return drawing.view.paper_axes.index([n.lower() for n in AXIS_NAMES].index(place_name))
+    return middle_names(drawing).index(place_name)
 
 
 def worked_out(doc: Document, number: str, text: str, find: Callable[[str], Quantity]) -> float:

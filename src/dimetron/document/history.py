@@ -42,6 +42,12 @@ class History:
         steps = (*self.steps[: self.at + 1], Step(document, label))[-MAX_STEPS:]
         return History(steps, len(steps) - 1)
 
+    def amended(self, document: Document) -> History:
+        """The current step with another document, for what is no step of work: what is folded,
+        and where a loose picture is looked at."""
+        now = replace(self.steps[self.at], document=document)
+        return replace(self, steps=(*self.steps[: self.at], now, *self.steps[self.at + 1 :]))
+
     def undone(self) -> History:
         return replace(self, at=max(0, self.at - 1))
 

@@ -54,6 +54,9 @@ def flattened(doc: Document, id_: str, how: Flattening) -> Document:
         crop = _carried(drawing.crop, before, now) if drawing.crop else None
         after = with_item(after, drawing.id, crop=crop)
         after = with_item(after, drawing.id, placement=_kept_middle(doc, after, drawing))
+    for item in doc.loose:
+        if item.sheet == id_ and item.crop is not None:
+            after = with_item(after, item.id, crop=_carried(item.crop, before, now))
     return after
 
 

@@ -1,0 +1,120 @@
+"""The header of a group in the tray: its name, show and hold for all in it, fold."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QToolButton
+
+from dimetron.app import carrying
+from dimetron.app.iconset import icon
+from dimetron.app.session import Session
+from dimetron.app.theme import Theme
+from dimetron.document import heaps
+from dimetron.document.parts import Group
+
+
+class GroupHeader(QFrame):
+    clicked = Signal(str, bool)
+
+    def __init__(self, session: Session, id_: str) -> None:
+        super().__init__()
+        self.setObjectName("groupHeader")
+        self.id = id_
+        self._session = session
+        self._press = carrying.Press(self, id_)
+        self.fold = self._button("Fold or unfold the group", "folded")
+        self.show_button = self._button("Show or hide all of the group", "shown")
+        self.hold_button = self._button("Hold all of the group", "held")
+        self.alone = self._plain("Show the group alone, or all again")
+        self.alone.clicked.connect(self._show_alone)
+        self.apart = self._plain("Take the group apart; its cards stay")
+        self.apart.clicked.connect(self._take_apart)
+        self.name = QLineEdit()
+        self.name.setObjectName("cardName")
+        self.name.setProperty("plain", True)
+        self.name.setStyleSheet("border: none; padding: 0;")
+        self.name.setAccessibleName("Name of the group")
+        self.name.setToolTip("Name of the group; click to change it")
+        self.name.editingFinished.connect(self._rename)
+        self.count = QLabel()
+        self.count.setProperty("class", "small soft")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(2, 2, 4, 2)
+        row.setSpacing(2)
+        row.addWidget(self.fold)
+        row.addWidget(self.name, 1)
+        row.addWidget(self.count)
+        for part in (self.show_button, self.hold_button, self.alone, self.apart):
+            row.addWidget(part)
+
+    def _plain(self, hint: str) -> QToolButton:
+        button = QToolButton()
+        button.setProperty("quiet", True)
+        button.setIconSize(QSize(15, 15))
+        button.setToolTip(hint)
+        button.setAccessibleName(hint)
+        return button
+
+    def _button(self, hint: str, field: str) -> QToolButton:
+        button = self._plain(hint)
+        button.clicked.connect(lambda: self._flip(field))
+        return button
+
+    def _group(self) -> Group | None:
+        return self._session.document.group(self.id)
+
+    def _flip(self, field: str) -> None:
+        group = self._group()
+        if group is None:
+            return
+        doc = heaps.with_group(
+            self._session.committed, self.id, **{field: not getattr(group, field)}
+        )
+        if field == "folded":
+            self._session.amend(doc)
+        else:
+            words = {"shown": "Show or hide", "held": "Hold or let go of"}
+            self._session.commit(doc, f"{words[field]} {group.name}")
+
+    def _show_alone(self) -> None:
+        doc = self._session.committed
+        ids = tuple(item.id for item in heaps.members(doc, self.id))
+        if ids:
+            self._session.commit(heaps.alone(doc, ids), "Show the group alone, or all again")
+
+    def _take_apart(self) -> None:
+        group = self._group()
+        if group is not None:
+            doc = heaps.ungrouped(self._session.committed, self.id)
+            self._session.commit(doc, f"Take {group.name} apart")
+
+    def _rename(self) -> None:
+        group, wanted = self._group(), self.name.text().strip()
+        if group is not None and wanted and wanted != group.name:
+            doc = heaps.with_group(self._session.committed, self.id, name=wanted[:200])
+            self._session.commit(doc, f"Rename {group.name}")
+        self.name.setModified(False)
+
+    def refresh(self, group: Group, alone: bool, theme: Theme) -> None:
+        ink, soft = theme.chrome.ink, theme.chrome.soft_ink
+        if not self.name.isModified():
+            self.name.setText(group.name)
+        inside = len(heaps.members(self._session.document, self.id))
+        self.count.setText(str(inside))
+        self.count.setToolTip(f"{inside} in this group")
+        self.fold.setIcon(icon("chevron-right" if group.folded else "chevron-down", ink, 15))
+        self.show_button.setIcon(icon("eye", ink, 15) if group.shown else icon("eye-off", soft, 15))
+        self.hold_button.setIcon(
+            icon("lock", ink, 15) if group.held else icon("lock-open", soft, 15)
+        )
+        self.alone.setIcon(icon("circle-dot" if alone else "circle-dotted", ink, 15))
+        self.apart.setIcon(icon("x", soft, 15))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press.begin(event)
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.clicked.emit(self.id, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._press.go_on(event)
