@@ -43,7 +43,7 @@ def everything() -> Document:
     doc, _ = gauges.with_reference(doc, Gauge.RULER)
     doc = placing.with_auxiliary(doc, TILTED)
     doc = edits.moved_to_view(doc, side, TILTED)
-    doc = formulas.with_formula(doc, front, "width", "=side.across + 90 mm")
+    doc = formulas.with_formula(doc, front, "width", "=side.up + 90 mm")
     tinted = Showing(Seen.EVERYWHERE, Order.FRONT, True, False, (10, 20, 30))
     doc = with_item(doc, front, showing=tinted)
     loose = LoosePicture(

@@ -25,6 +25,10 @@ class Field:
     first: bool = False
     slide: tuple[float, float] | None = None
     sliding: Callable[[float], None] | None = None
+    #: Takes text that names numbers of drawings; may raise ValueError. follows: the formula that
+    #: the value comes from, if any.
+    formula: Callable[[str], None] | None = None
+    follows: str = ""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from dimetron.app import actions
+from dimetron.app import actions, menu_board, menu_cards
 from dimetron.app.commands import Command
 from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.flatten import FlattenPhoto
@@ -16,12 +16,17 @@ from dimetron.app.sheet.straighten import Straighten
 from dimetron.app.sheet.tone import SetTone
 from dimetron.app.sheet.tool import SheetTool
 from dimetron.app.title_block import UNIT_NAMES
+from dimetron.app.tools.align import Align
+from dimetron.app.tools.arrange import Arrange
 from dimetron.app.tools.base import Tool
 from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.lengths import KnownLength, Measure
-from dimetron.app.tools.place import Arrange, PutPoint
+from dimetron.app.tools.match import MatchPoints
+from dimetron.app.tools.place import PutPoint
+from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape, change_kind
 from dimetron.app.tools.solids import AddBox, Resize
+from dimetron.app.tools.tilt import AuxiliaryView
 from dimetron.geometry.units import Unit
 from dimetron.mesh.select import Kind
 
@@ -37,17 +42,28 @@ _SHEET_KEYS: dict[type[SheetTool], str] = {
     SizeSheet: "Shift+M",
     ScanSheet: "Shift+P",
 }
-GROUPS = ("File", "Edit", "Look", "Help")
+#: What points and pictures snap to, and the key for it.
+_SNAPS = {
+    "grid": ("the grid", "Shift+G"),
+    "vertex": ("vertices", "Shift+V"),
+    "axis": ("the axes", "Shift+Y"),
+    "drawing": ("edges and middles of drawings", "Shift+E"),
+}
+GROUPS = ("File", "Edit", "Cards", "Board", "Look", "Help")
 #: A letter of the tool's own name.
 _TOOL_KEYS = {
     Arrange: "A",
     KnownLength: "K",
     Measure: "D",
     PutPoint: "P",
+    Align: "J",
+    MatchPoints: "M",
+    AuxiliaryView: "Shift+A",
     Shape: "S",
     AddBox: "B",
     Resize: "R",
     Extrude: "T",
+    CutSection: "Shift+X",
 }
 
 
@@ -55,7 +71,9 @@ def define(window: Window) -> None:
     """Add every command to ``window.commands``."""
     _file(window)
     _edit(window)
+    menu_cards.define(window)
     _look(window)
+    menu_board.define(window)
     _prepare(window)
     _stations(window)
     add = window.commands.add
@@ -112,9 +130,6 @@ def _edit(window: Window) -> None:
     def any_chosen() -> bool:
         return bool(session.chosen)
 
-    def any_drawing() -> bool:
-        return bool(session.document.drawings)
-
     def can_undo() -> bool:
         return session.history.undo_label is not None
 
@@ -128,12 +143,6 @@ def _edit(window: Window) -> None:
         Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: actions.delete(session), "Del", "Edit", any_chosen),
         Command("select-all", "Select all", "All parts of the chosen mesh, or everything", lambda: actions.select_all(session), "Ctrl+A", "Edit"),
         Command("select-none", "Select nothing", "Drop the selection", lambda: actions.select_none(session), "Ctrl+Shift+A", "Edit"),
-        Command("show", "Show or hide what is chosen", "Show or hide the chosen cards", lambda: actions.set_flag(session, "shown"), "H", "Edit", any_chosen),
-        Command("show-all", "Show everything", "Show all drawings and meshes", lambda: actions.show_everything(session), "Shift+H", "Edit"),
-        Command("hold", "Hold or let go of what is chosen", "Protect it from being chosen and moved", lambda: actions.set_flag(session, "held"), "L", "Edit", any_chosen),
-        Command("hold-all", "Hold all drawings", "Protect all drawings while modeling", lambda: actions.hold_all_drawings(session), "Shift+L", "Edit", any_drawing),
-        Command("stronger", "Drawings stronger", "Fade the chosen drawing, or all, less", lambda: actions.fade(session, actions.FADE_STEP), "]", "Edit", any_drawing),
-        Command("weaker", "Drawings weaker", "Fade the chosen drawing, or all, more", lambda: actions.fade(session, -actions.FADE_STEP), "[", "Edit", any_drawing),
         Command("escape", "Abandon", "Drop what is under way, else the selection", window.escape, "Esc", "Edit"),
     ):  # fmt: skip
         window.commands.add(command)
@@ -146,7 +155,6 @@ def _look(window: Window) -> None:
         Command("fit-chosen", "Fit what is chosen", "Show what is chosen as large as it goes", window.fit_chosen, "Shift+Home", "Look"),
         Command("closer", "Closer", "Zoom in at the pointer", lambda: window.zoom(1.25), "+", "Look"),
         Command("farther", "Farther", "Zoom out at the pointer", lambda: window.zoom(0.8), "-", "Look"),
-        Command("one-pane", "One pane or all", "The pane under the pointer fills the board, and back", board.toggle_full, "O", "Look"),
         Command("shading", "Next shading", "Solid, see-through or wire in the pane under the pointer", window.next_shading, "Q", "Look"),
         Command("grid", "Grid", "Show or hide the grid and its numbers", window.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
         Command("perspective", "Perspective", "Perspective or parallel in the 3D pane", window.toggle_perspective, "C", "Look", checked=lambda: board.sight.orbit.perspective),
@@ -156,7 +164,7 @@ def _look(window: Window) -> None:
         window.commands.add(command)
     for unit, name in UNIT_NAMES.items():
         window.commands.add(_unit_command(window, unit, name))
-    for name in ("grid", "vertex"):
+    for name in _SNAPS:
         window.commands.add(_snap_command(window, name))
 
 
@@ -173,13 +181,13 @@ def _unit_command(window: Window, unit: Unit, name: str) -> Command:
 
 
 def _snap_command(window: Window, name: str) -> Command:
-    what = {"grid": "the grid", "vertex": "vertices"}[name]
+    what, key = _SNAPS[name]
     return Command(
         f"snap.{name}",
         f"Snap to {what}",
         f"Points snap to {what} while dragging and picking",
         lambda: window.workbench.toggle_snap(name),
-        {"grid": "Shift+G", "vertex": "Shift+V"}[name],
+        key,
         "Snapping",
         checked=lambda: name in window.workbench.snaps,
     )
@@ -241,7 +249,7 @@ def _stations(window: Window) -> None:
 
 
 def _tool_command(window: Window, tool: type[Tool]) -> Command:
-    group = "Model" if tool in (Shape, AddBox, Resize, Extrude) else "Place"
+    group = "Model" if tool in (Shape, AddBox, Resize, Extrude, CutSection) else "Place"
     return Command(
         f"tool.{tool.name}",
         tool.title,

@@ -227,15 +227,17 @@ class Route(QWidget):
     def _place_panel(self, tool: Instrument | None) -> None:
         """The typed values stand right below the button of the tool they belong to."""
         inside = self._boxes[self.open_id].inside
+        was = inside.indexOf(self._tool_panel)
         at = None
         for command, button, station in self._buttons:
             if tool is not None and station == self.open_id and command.id in _held_by(tool):
                 at = inside.indexOf(button) + 1
         if at is None:
             self._tool_panel.hide()
-        elif inside.indexOf(self._tool_panel) != at:
+        elif was != at:
             inside.removeWidget(self._tool_panel)
-            inside.insertWidget(at, self._tool_panel)
+            # Taken out from above, the button moves up by one.
+            inside.insertWidget(at - 1 if 0 <= was < at else at, self._tool_panel)
 
 
 def _held_by(tool: Instrument) -> tuple[str, str]:

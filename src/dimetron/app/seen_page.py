@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QPixmap
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QComboBox, QHBoxLayout, QToolButton, QWidget
 
@@ -29,7 +29,7 @@ _ORDERS = (
 )
 #: Colours that tell views apart, on paper by day and by night.
 TINTS: tuple[tuple[str, tuple[int, int, int] | None], ...] = (
-    ("its own colours", None),
+    ("own colours", None),
     ("teal", (30, 123, 110)),
     ("ochre", (176, 120, 24)),
     ("slate", (62, 94, 140)),
@@ -53,6 +53,7 @@ class SeenPage(QWidget):
         self.order = _choice(_ORDERS)
         grid.line("in its view", self.order, "How it lies against meshes in its own view")
         self.tint = QComboBox()
+        self.tint.setIconSize(QSize(11, 11))
         for name, colour in TINTS:
             self.tint.addItem(_swatch(colour), name, colour)
         self.tint.addItem(_OTHER, _OTHER)

@@ -13,7 +13,12 @@ from dimetron.geometry.views import Projection
 
 #: Physical size of a pixel for the scale shown, by the reference density of 96 per inch.
 _MM_PER_PX = 25.4 / 96
-SNAP_CHOICES = (("grid", "Grid"), ("vertex", "Vertices"))
+SNAP_CHOICES = (
+    ("grid", "Grid"),
+    ("vertex", "Vertices"),
+    ("axis", "Axes"),
+    ("drawing", "Drawings"),
+)
 UNIT_NAMES = {
     Unit.MM: "Millimetres",
     Unit.CM: "Centimetres",

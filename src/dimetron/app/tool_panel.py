@@ -89,7 +89,7 @@ class ToolPanel(QWidget):
         words = tool.told() if tool is not None else ""
         shape = (
             tool.name if tool else None,
-            tuple((f.name, f.kind, f.slide) for f in self._current),
+            tuple((f.name, f.kind, f.slide, f.formula is None) for f in self._current),
             tuple((o.name, o.choices) for o in self._choices),
             tuple(s.name for s in self._switches),
             tuple((a.name, a.title) for a in self._acts),
@@ -132,6 +132,8 @@ class ToolPanel(QWidget):
         edit = self._edit(field)
         named = Named(field.name, edit)
         edit.entered.connect(lambda value: self._enter(number, value))
+        if field.formula is not None:
+            edit.take_formula = lambda text: self._follow(number, text)
         self.fields.append(named)
         if field.slide is None:
             return named
@@ -237,7 +239,7 @@ class ToolPanel(QWidget):
             for button in widget.buttons():
                 button.setChecked(button.property("value") == option.value)
         for number, (named, field) in enumerate(zip(self.fields, self._current, strict=True)):
-            named.edit.set_value(field.value)
+            named.edit.set_value(field.value, field.follows)
             if number in self._slid and field.value is not None:
                 self._slid[number].show_value(field.value)
             if field.first and field.name not in self._ready:
@@ -261,6 +263,11 @@ class ToolPanel(QWidget):
             self._current[number].enter(value)
         except ValueError as error:
             self.fields[number].edit.refuse(str(error))
+
+    def _follow(self, number: int, text: str) -> None:
+        take = self._current[number].formula
+        if take is not None:
+            take(text)
 
     def _guarded(self, run: Callable[[], None]) -> None:
         try:

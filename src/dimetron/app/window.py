@@ -60,7 +60,7 @@ class Window(QMainWindow):
         self.session = Session(self)
         self.pictures = Pictures(self)
         self.board = Board(self.session, self.pictures)
-        self.workbench = Workbench(self.session, self.board, self.settings)
+        self.workbench = Workbench(self.session, self.board, self.settings, self.pictures)
         self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
         self.desk = Desk(self.session, self.pictures, self.settings, self)
         self.sheet_view = SheetView(self.desk)

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
+from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.title_block import SNAP_CHOICES
-from dimetron.document.model import Document, MeshObject
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.geometry.views import AnyView
+from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.mesh import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
-from dimetron.render.scene import Shading
+from dimetron.render.scene import Section, Shading
 
 
 class Workbench(QObject):
@@ -19,11 +25,15 @@ class Workbench(QObject):
 
     refreshed = Signal()
 
-    def __init__(self, session: Session, board: Board, settings: Settings) -> None:
+    def __init__(
+        self, session: Session, board: Board, settings: Settings, pictures: Pictures
+    ) -> None:
         super().__init__(board)
         self._session = session
         self._board = board
         self._settings = settings
+        self._pictures = pictures
+        self._inks: dict[Recipe, Box | None] = {}
         self._snaps = frozenset(
             name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", False)
         )
@@ -81,6 +91,34 @@ class Workbench(QObject):
 
     def in_sight(self, slot: str, points: Floats) -> Mask:
         return self._board.in_sight(slot, points)
+
+    def scale_of(self, view: AnyView) -> float | None:
+        for slot in self._board.rects():
+            if self._board.sight.views[slot] == view:
+                return self._board.sight.scale(slot)
+        return None
+
+    def ink(self, drawing: Drawing) -> Box | None:
+        """Found once for each picture; None while it is not there or holds none."""
+        recipe = self._session.document.recipe(drawing)
+        pyramid = self._pictures.pyramids.get(recipe)
+        if pyramid is None:
+            return None
+        if recipe not in self._inks:
+            from dimetron.imaging.tighten import ink_extent
+
+            self._inks[recipe] = ink_extent(pyramid)
+        return self._inks[recipe]
+
+    def show_view(self, slot: str, view: AnyView) -> None:
+        self._board.look(self._board.sight.with_view(slot, view))
+
+    @property
+    def section(self) -> Section | None:
+        return self._board.sight.section
+
+    def cut(self, section: Section | None) -> None:
+        self._board.look(replace(self._board.sight, section=section))
 
     def warn(self, words: str) -> None:
         self._session.warn(words)

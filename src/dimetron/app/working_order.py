@@ -12,18 +12,26 @@ from dimetron.app.sheet.scan import ScanSheet
 from dimetron.app.sheet.size import SizeSheet
 from dimetron.app.sheet.straighten import Straighten
 from dimetron.app.sheet.tone import SetTone
+from dimetron.app.tools.align import Align
+from dimetron.app.tools.arrange import Arrange
 from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.lengths import KnownLength, Measure
-from dimetron.app.tools.place import Arrange, PutPoint
+from dimetron.app.tools.match import MatchPoints
+from dimetron.app.tools.place import PutPoint
+from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
 from dimetron.app.tools.solids import AddBox, Resize
+from dimetron.app.tools.tilt import AuxiliaryView
 
 if TYPE_CHECKING:
     from dimetron.app.window import Window
 
 SHEET_TOOLS = (CutViews, Straighten, FlattenPhoto, SetTone, SizeSheet, ScanSheet)
-PLACE_TOOLS = (Arrange, KnownLength, Measure, PutPoint)
-MODEL_TOOLS = (Shape, AddBox, Resize, Extrude)
+PLACE_TOOLS = (
+    *(Arrange, KnownLength, Align, MatchPoints),
+    *(PutPoint, Measure, AuxiliaryView),
+)
+MODEL_TOOLS = (Shape, AddBox, Resize, Extrude, CutSection)
 
 
 def made_route(window: Window) -> Route:

@@ -31,7 +31,7 @@ def saved(doc: Document, sight: Sight, layout: Layout, name: str = "") -> SavedL
     orbit = sight.orbit
     return SavedLook(
         new_id(),
-        numbered(name or "look", {look.name for look in doc.looks}),
+        name or numbered("look", {look.name for look in doc.looks}),
         panes,
         layout.slots,
         layout.full,

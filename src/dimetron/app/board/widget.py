@@ -40,6 +40,7 @@ from dimetron.render import compass
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import DAY, Palette
 from dimetron.render.scene import PaneScene, document_box, space_box
+from dimetron.render.snapshot import Snapshot, Taken, snapshot
 
 _KEYS = {
     Qt.Key.Key_Left: "left",
@@ -50,6 +51,12 @@ _KEYS = {
     Qt.Key.Key_Y: "y",
     Qt.Key.Key_Z: "z",
 }
+#: Keys held with another, the last one named first.
+_HELD = (
+    (Qt.KeyboardModifier.ControlModifier, "ctrl"),
+    (Qt.KeyboardModifier.ShiftModifier, "shift"),
+    (Qt.KeyboardModifier.AltModifier, "alt"),
+)
 #: Typing one of these over the board goes to the first field of the tool in hand.
 _BEGINS_A_NUMBER = "0123456789=.,"
 _TURN_DEG_PER_PX = 0.4
@@ -229,6 +236,16 @@ class Board(QOpenGLWidget):
         seen = self.canvas.in_sight(self.scenes()[slot], points)
         self.doneCurrent()
         return seen
+
+    def snapshot(self, view: AnyView, how: Taken) -> Snapshot:
+        """The shown meshes along a view, as a picture of known scale. Raises NothingToTake."""
+        assert self.canvas is not None
+        self.makeCurrent()
+        try:
+            doc = self._session.committed
+            return snapshot(self.canvas.renderer, doc, view, how, self.sight.section)
+        finally:
+            self.doneCurrent()
 
     # Looking.
 
@@ -533,10 +550,9 @@ class Board(QOpenGLWidget):
             super().keyPressEvent(event)
             return
         modifiers = event.modifiers()
-        if modifiers & Qt.KeyboardModifier.ShiftModifier:
-            name = f"shift+{name}"
-        elif modifiers & Qt.KeyboardModifier.ControlModifier:
-            name = f"ctrl+{name}"
+        for held, word in _HELD:
+            if modifiers & held:
+                name = f"{word}+{name}"
         if self.tool.key(name, self._pointer):
             self.tool_changed.emit()
             self.update()
@@ -555,6 +571,11 @@ class Board(QOpenGLWidget):
         self.tool = tool
         self.tool_changed.emit()
         self.update()
+
+    def drop_looking(self) -> None:
+        """End a pan or a turn that is under way."""
+        if not self._tool_pressed:
+            self._gesture = None
 
     def drop_gesture(self) -> bool:
         """Escape: abandon what is under way. True if there was anything."""

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from dimetron.app.instrument import Instrument
-from dimetron.document.model import Document, MeshObject
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
@@ -65,6 +66,20 @@ class Bench(Protocol):
     def snaps(self) -> frozenset[str]: ...
     def shading(self, slot: str) -> Shading: ...
     def in_sight(self, slot: str, points: Floats) -> Mask: ...
+    def scale_of(self, view: AnyView) -> float | None:
+        """mm per pixel of the first pane that shows a view; None if none does."""
+
+    def ink(self, drawing: Drawing) -> Box | None:
+        """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
+
+    def show_view(self, slot: str, view: AnyView) -> None:
+        """Let a pane look at a view."""
+
+    @property
+    def section(self) -> Section | None: ...
+    def cut(self, section: Section | None) -> None:
+        """Cut the meshes on the board off at a plane, or show all of them."""
+
     def warn(self, words: str) -> None: ...
     def refresh(self) -> None: ...
 
