@@ -45,7 +45,8 @@ def _on_paper(camera: OrbitCamera, points: Floats) -> Floats:
     return np.asarray(_middle(camera) + flat)
 
 
-def _knobs(camera: OrbitCamera) -> dict[str, Floats]:
+def knobs(camera: OrbitCamera) -> dict[str, Floats]:
+    """Where the points of the mark lie (2,), in pane pixels, by the side they stand for."""
     ways = np.array([way for way, _ in POINTS.values()], dtype=np.float64)
     reach = np.where(ways[:, 2:] != 0, _PLUMB, _RADIUS)
     return dict(zip(POINTS, _on_paper(camera, ways * reach), strict=True))
@@ -54,7 +55,7 @@ def _knobs(camera: OrbitCamera) -> dict[str, Floats]:
 def knob_at(camera: OrbitCamera, px: tuple[float, float]) -> str | None:
     """The side whose point of the mark lies under a pane pixel, nearest to the eye first."""
     near = []
-    for name, at in _knobs(camera).items():
+    for name, at in knobs(camera).items():
         away = float(np.hypot(*(at - px)))
         if away <= _REACH:
             depth = float(np.array(POINTS[name][0]) @ camera.forward)
@@ -75,14 +76,14 @@ def draw(
     turn = np.linspace(0, 2 * np.pi, 49)
     ring = np.stack([np.cos(turn), np.sin(turn), np.zeros_like(turn)], axis=1) * _RADIUS
     sheet.path(_on_paper(camera, ring), palette.soft_ink, 1.2)
-    knobs = _knobs(camera)
-    sheet.path(np.stack([knobs["top"], knobs["bottom"]]), palette.soft_ink, 1.0, dash=3.0)
-    _circle(sheet, knobs["bottom"], 4.0, palette.soft_ink, filled=False)
-    _circle(sheet, knobs["top"], 4.0, palette.accent, filled=True)
-    _circle(sheet, knobs["dimetric"], 2.0, palette.soft_ink, filled=True)
+    spots = knobs(camera)
+    sheet.path(np.stack([spots["top"], spots["bottom"]]), palette.soft_ink, 1.0, dash=3.0)
+    _circle(sheet, spots["bottom"], 4.0, palette.soft_ink, filled=False)
+    _circle(sheet, spots["top"], 4.0, palette.accent, filled=True)
+    _circle(sheet, spots["dimetric"], 2.0, palette.soft_ink, filled=True)
     toward = -camera.forward
     for name in ("front", "right", "back", "left"):
-        at, way = knobs[name], np.array(POINTS[name][0])
+        at, way = spots[name], np.array(POINTS[name][0])
         near = float(way @ toward) >= -1e-9
         colour = palette.ink if near else (*palette.soft_ink[:3], 0.7)
         back = palette.accent if name == "front" else palette.label_back
@@ -92,7 +93,7 @@ def draw(
         word = palette.label_back if name == "front" else colour
         sheet.text(letter, (at[0] - width / 2, at[1] + 4), (*word[:3], 1.0), _LETTER, "SemiBold")
     if hot is not None:
-        _circle(sheet, knobs[hot], 9.0, palette.selection, filled=False)
+        _circle(sheet, spots[hot], 9.0, palette.selection, filled=False)
 
 
 def _circle(
