@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 
-NAMES = ("start", "frame", "drag", "save", "decode", "prepare")
+NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place")
 
 
 def main(names: list[str]) -> int:

@@ -37,10 +37,15 @@ def pencil_noise(w: int, h: int, seed: int) -> np.ndarray:
     return pixels
 
 
-def three_drawings(w: int, h: int) -> tuple[Document, dict[Recipe, Pyramid]]:
-    """Front, right and top drawings of w x h pixels, about 240 mm wide."""
+THREE = (View.FRONT, View.RIGHT, View.TOP)
+
+
+def drawings(
+    w: int, h: int, views: tuple[View, ...] = THREE
+) -> tuple[Document, dict[Recipe, Pyramid]]:
+    """Drawings of w x h pixels, one for each view, about 240 mm wide."""
     doc, pyramids = Document(), {}
-    for seed, view in enumerate((View.FRONT, View.RIGHT, View.TOP)):
+    for seed, view in enumerate(views):
         source = Source(new_id(), f"{view.value}.png", "png", (w, h), "0" * 64, b"x", 240 / w)
         doc, id_ = edits.with_drawing(doc, source, view)
         pyramids[doc.recipe(doc.drawing(id_))] = build(Image.fromarray(pencil_noise(w, h, seed)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 import sys
 import tempfile
@@ -25,8 +26,9 @@ def main() -> int:
 
 def _take() -> int:
     import numpy as np
-    from PySide6.QtCore import QPoint, QPointF, Qt
+    from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
     from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
 
     from dimetron.app.settings import Settings
     from dimetron.app.start import application
@@ -47,8 +49,10 @@ def _take() -> int:
             QTest.qWait(5)
             time.sleep(0.005)
 
-    def shoot(name: str) -> None:
+    def shoot(name: str, unpointed: bool = False) -> None:
         window.notices.clear()
+        if unpointed:
+            QApplication.sendEvent(board, QEvent(QEvent.Type.Leave))
         end = time.monotonic() + 0.9
         while time.monotonic() < end or window.pictures.busy:
             QTest.qWait(5)
@@ -67,13 +71,18 @@ def _take() -> int:
     shoot("empty")
     window.open_demo()
     wait(lambda: len(window.pictures.pyramids) == 3)
-    front, side, plan = (d.id for d in session.document.drawings)
+    front, side, _ = (d.id for d in session.document.drawings)
     board.fit_all()
     QTest.mouseMove(board, at("elevation", (40.0, 0.0, 150.0)))
     shoot("board-day")
 
     session.choose((side,))
     shoot("tray")
+
+    window.take("arrange")
+    session.choose((front,))
+    QTest.mouseMove(board, at("plan", (120.0, -60.0, 0.0)))
+    shoot("arrange")
 
     window.take("known-length")
     for point in ((0.0, -259.5, 222.0), (0.0, 152.5, 150.0)):
@@ -103,10 +112,92 @@ def _take() -> int:
     window.switch_theme()
     session.choose(())
     session.mark_saved(session.committed, Path("shots.dimetron"))
+    _place(window, wait, shoot, at)
     _prepare(window, wait, shoot)
-    del plan
     window.close()
     return 0
+
+
+def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:
+    """An auxiliary view along the spout, drawings clear where the mesh is, loose pictures."""
+    from dataclasses import replace
+
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    from dimetron.app import snapshots
+    from dimetron.app.bring_in import Wish
+    from dimetron.demo import can, shelf
+    from dimetron.demo.photo import taken
+    from dimetron.document import heaps, placing
+    from dimetron.document.model import with_item
+    from dimetron.document.parts import Floating
+    from dimetron.geometry.views import View
+    from dimetron.render.scene import Shading
+    from dimetron.render.snapshot import Taken
+
+    session, board = window.session, window.board
+
+    def click(slot: str, point: tuple[float, float, float]) -> None:
+        spot = at(slot, point)
+        QTest.mouseMove(board, spot)
+        QTest.mouseClick(board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+
+    session.mark_saved(session.committed, Path("shots.dimetron"))
+    session.open(shelf.project("watering-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    drawings = tuple(d.id for d in session.document.drawings)
+    body = session.document.meshes[0].id
+    whole = with_item(session.committed, body, mesh=can.solid())
+    session.commit(whole, "The whole can")
+    board.fit_all()
+
+    # A plane along the spout, seen squarely.
+    window.commands.run("hold-all")
+    window.commands.run("tool.auxiliary")
+    click("side", (0.0, -70.0, 60.0))
+    click("side", (0.0, -235.0, 215.0))
+    board.fit_all()
+    shoot("auxiliary", unpointed=True)
+
+    board.look(board.sight.with_view("side", View.RIGHT))
+    window.take("arrange")
+    doc = placing.shown_as(whole, drawings, clear=True)
+    for id_, tint in zip(drawings, ((62, 94, 140), (178, 62, 96), (96, 128, 48)), strict=True):
+        doc = placing.shown_as(doc, (id_,), tint=tint)
+    session.commit(doc, "See them clear where the mesh is")
+    board.fit_all()
+    session.choose((drawings[1],))
+    window.tray.cards[drawings[1]].tabs[1].click()
+    for slot in ("plan", "elevation", "side"):
+        board.look(board.sight.with_shading(slot, Shading.SOLID))
+    shoot("clear", unpointed=True)
+    window.tray.cards[drawings[1]].tabs[0].click()
+
+    for slot in ("plan", "elevation", "side"):
+        board.look(board.sight.with_shading(slot, Shading.SEE_THROUGH))
+    # A photo and a taken view as loose pictures, in a group.
+    session.commit(whole, "The whole can")
+    QTest.mouseMove(board, at("space", (0.0, 0.0, 100.0)))
+    snapshots.take(session, board, Taken.SHADED)
+    taken_id = session.document.drawings[-1].id
+    from dimetron.document.loosening import loosened
+
+    session.commit(loosened(session.committed, taken_id), "Loose")
+    store = io.BytesIO()
+    taken().picture.save(store, "PNG")
+    window.bringer.bring([Wish("workshop clock.png", None, data=store.getvalue(), loose=True)])
+    wait(lambda: len(session.document.loose) == 2 and not window.pictures.busy)
+    a, b = (p.id for p in session.document.loose)
+    doc, _ = heaps.grouped(session.committed, (a, b), "moods")
+    doc = with_item(doc, b, floating=Floating("side", (250.0, 20.0), (220.0, 190.0)))
+    doc = replace(doc, looks=())
+    session.commit(doc, "Group")
+    session.choose((a,))
+    board.look(board.sight.with_shading("space", Shading.SOLID))
+    shoot("loose", unpointed=True)
+    session.mark_saved(session.committed, Path("shots.dimetron"))
 
 
 def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:

@@ -25,6 +25,8 @@ from dimetron.document.model import Item, with_item
 from dimetron.geometry.units import Unit, format_length
 
 _THUMB = QSize(52, 46)
+#: Cards of a group stand in by this; the style has the same margin.
+_INDENT = 9
 
 
 class Card(QFrame):
@@ -131,8 +133,9 @@ class Card(QFrame):
 
     def mark(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
         """Bring everything that all kinds of card show up to date."""
-        if not self.name.isModified():
+        if not self.name.isModified() and self.name.text() != item.name:
             self.name.setText(item.name)
+            self.name.setCursorPosition(0)
         ink, soft = theme.chrome.ink, theme.chrome.soft_ink
         self.show_button.setIcon(icon("eye", ink, 17) if item.shown else icon("eye-off", soft, 17))
         self.show_button.setAccessibleName("Shown" if item.shown else "Hidden")
@@ -150,6 +153,8 @@ class Card(QFrame):
         grouped = self._session.document.group(item.group) is not None
         if bool(self.property("grouped")) != grouped:
             self.setProperty("grouped", grouped)
+            # The style's margin does not move what is inside.
+            self.box.setContentsMargins(8 + _INDENT * grouped, 8, 8, 8)
             self.style().unpolish(self)
             self.style().polish(self)
         if bool(self.property("chosen")) != chosen:

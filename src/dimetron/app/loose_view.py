@@ -47,7 +47,11 @@ class LooseView(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(_KEPT_AFTER_MS)
         self._rest.timeout.connect(self._keep)
-        pictures.ready.connect(lambda _: self.update())
+        pictures.ready.connect(self._came)
+
+    def _came(self, recipe: object) -> None:
+        # A method, which Qt lets go of when the widget is gone.
+        self.update()
 
     def item(self) -> LoosePicture | None:
         """The picture, as it is looked at here."""

@@ -8,7 +8,7 @@ import moderngl
 import numpy as np
 
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
-from dimetron.mesh.mesh import Floats, Ints
+from dimetron.mesh.mesh import Floats, Ints, Mesh
 from dimetron.mesh.select import Kind
 from dimetron.render import shaders
 from dimetron.render.palette import Colour, Palette
@@ -16,6 +16,10 @@ from dimetron.render.scene import MeshItem, PaneScene
 
 #: How far lines and points are drawn before the faces they lie on, in clip depth.
 _NEARER = 2e-4
+#: Edges are lightened where they would cover more than this share of the mesh, down to so much.
+_INKED, _LEAST_LIGHT = 0.3, 0.08
+#: The corners of a box by its lower and upper end.
+_BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
 
 
 @dataclass(slots=True)
@@ -32,6 +36,8 @@ class _Buffers:
     faces: moderngl.VertexArray
     lines: moderngl.VertexArray
     marks: moderngl.VertexArray
+    #: Sum of the lengths of all edges, in mm, when the buffers were made.
+    length_mm: float
 
 
 @dataclass(slots=True)
@@ -109,6 +115,7 @@ class MeshStore:
             ctx.vertex_array(self._face_program, layout, triangle_index),
             ctx.vertex_array(self._line_program, layout, edge_index),
             ctx.vertex_array(self._point_program, layout),
+            _edge_length(mesh),
         )
 
     def draw_faces(self, scene: PaneScene, item: MeshItem, colour: Colour, relief: float) -> None:
@@ -128,7 +135,8 @@ class MeshStore:
     def draw_edges(self, scene: PaneScene, item: MeshItem, colour: Colour) -> None:
         held = self._buffers(item)
         _set_camera(self._line_program, scene, held.origin, _NEARER)
-        self._line_program["u_colour"].value = colour
+        strength = colour[3] * _lightness(scene, item, held.length_mm)
+        self._line_program["u_colour"].value = (*colour[:3], strength)
         held.lines.render(moderngl.LINES)
 
     def draw_vertices(self, scene: PaneScene, item: MeshItem, palette: Palette) -> None:
@@ -190,6 +198,23 @@ def _selected_indices(item: MeshItem) -> Ints:
     chosen = np.zeros(item.mesh.topology.face_count, bool)
     chosen[item.selected] = True
     return item.mesh.triangles[chosen[item.mesh.topology.triangle_faces]].ravel()
+
+
+def _edge_length(mesh: Mesh) -> float:
+    ends = mesh.positions[mesh.topology.edges]
+    return float(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum())
+
+
+def _lightness(scene: PaneScene, item: MeshItem, length_mm: float) -> float:
+    """How much lighter edges are drawn where they are so close that they would fill the mesh."""
+    low, high = item.mesh.bounds
+    ends = np.stack([low, high])
+    corners = scene.camera.project(ends[_BITS, np.arange(3)])
+    if not np.isfinite(corners).all():
+        return 1.0
+    area = float(np.prod(np.maximum(np.ptp(corners, axis=0), 1.0)))
+    inked = length_mm / scene.camera.mm_per_px / area
+    return float(np.clip(_INKED / max(inked, 1e-9), _LEAST_LIGHT, 1.0))
 
 
 def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nearer: float) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, NamedTuple
 
 import moderngl
@@ -23,10 +24,14 @@ TILE = 512
 #: Pixels of the neighbours around each tile, so that smoothing finds them across the seam.
 GUTTER = 2
 BUDGET_BYTES = 384 << 20
+#: Memory held against the bytes in use, and what is always held.
+SPARE, LEAST_BYTES = 1.45, 8 << 20
+#: A texture with its first halved copy, against one without.
+_HALVED = 1.25
 #: Uploaded in one frame at most, so that a frame stays short.
 UPLOAD_BYTES = 6 << 20
 
-_Key = tuple[int, int, int, int]
+TileKey = tuple[int, int, int, int]
 
 
 class _Tile(NamedTuple):
@@ -42,10 +47,12 @@ class TileStore:
         self._flat = ctx.program(shaders.TILE_VERTEX, shaders.FLAT_FRAGMENT)
         self._quad = ctx.vertex_array(self._program, [])
         self._flat_quad = ctx.vertex_array(self._flat, [])
-        self._tiles: OrderedDict[_Key, _Tile] = OrderedDict()
+        self._tiles: OrderedDict[TileKey, _Tile] = OrderedDict()
         self._bytes = 0
         self._room = UPLOAD_BYTES
         self.waiting = False
+        #: What was drawn since the frame began.
+        self.used: set[TileKey] = set()
 
     @property
     def texture_bytes(self) -> int:
@@ -54,6 +61,27 @@ class TileStore:
     def begin_frame(self) -> None:
         self._room = UPLOAD_BYTES
         self.waiting = False
+        self.used = set()
+
+    def bytes_of(self, keys: Iterable[TileKey]) -> int:
+        """Bytes of tiles without their halved copies."""
+        tiles = (self._tiles.get(key) for key in keys)
+        return sum(int(tile.bytes / _HALVED) for tile in tiles if tile is not None)
+
+    def trim(self, used: set[TileKey]) -> None:
+        """Drop the tiles that have not been used for longest, until what is held is little more
+        than what is in use."""
+        most = max(self.bytes_of(used) * SPARE, LEAST_BYTES)
+        for key in list(self._tiles):
+            if self._bytes <= most:
+                break
+            if key not in used:
+                self._release(key)
+
+    def _release(self, key: TileKey) -> None:
+        tile = self._tiles.pop(key)
+        tile.texture.release()
+        self._bytes -= tile.bytes
 
     def fill(self, corners: Floats, clip: Floats, colour: tuple[float, ...]) -> None:
         """A plain parallelogram with world corners (4, 3); ``clip`` maps world to clip space."""
@@ -106,7 +134,7 @@ class TileStore:
 
     def _best(
         self, pyramid: Pyramid, level: int, tx: int, ty: int
-    ) -> tuple[_Key, moderngl.Texture]:
+    ) -> tuple[TileKey, moderngl.Texture]:
         """The wanted tile, or the finest coarser one that is there or can be uploaded now."""
         coarsest = len(pyramid.levels) - 1
         for k in range(level, coarsest + 1):
@@ -116,11 +144,12 @@ class TileStore:
                 tile = self._upload(pyramid, key)
             if tile is not None:
                 self._tiles.move_to_end(key)
+                self.used.add(key)
                 return key, tile.texture
             self.waiting = True
         raise AssertionError("the coarsest tile is always uploaded")
 
-    def _upload(self, pyramid: Pyramid, key: _Key) -> _Tile:
+    def _upload(self, pyramid: Pyramid, key: TileKey) -> _Tile:
         _, level, tx, ty = key
         w, h = pyramid.levels[level].size
         left, top = tx * TILE - GUTTER, ty * TILE - GUTTER
@@ -133,7 +162,7 @@ class TileStore:
         texture.build_mipmaps(0, 1)
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        size = int(cut.nbytes * 1.25)
+        size = int(cut.nbytes * _HALVED)
         tile = self._tiles[key] = _Tile(texture, pyramid, size)
         self._bytes += size
         self._room -= size
@@ -142,17 +171,13 @@ class TileStore:
 
     def _drop_oldest(self) -> None:
         while self._bytes > BUDGET_BYTES and len(self._tiles) > 1:
-            _, tile = self._tiles.popitem(last=False)
-            tile.texture.release()
-            self._bytes -= tile.bytes
+            self._release(next(iter(self._tiles)))
 
     def keep_only(self, pyramids: list[Pyramid]) -> None:
         """Drop the tiles of pictures that are gone."""
         wanted = {id(p) for p in pyramids}
         for key in [k for k in self._tiles if k[0] not in wanted]:
-            tile = self._tiles.pop(key)
-            tile.texture.release()
-            self._bytes -= tile.bytes
+            self._release(key)
 
 
 def _clip_space(corners: Floats, clip: Floats) -> Floats:
@@ -189,7 +214,7 @@ def _out_of_sight(o: Floats, a: Floats, d: Floats) -> bool:
 
 
 def _texture_box(
-    key: _Key, texture: moderngl.Texture, x0: float, y0: float, x1: float, y1: float
+    key: TileKey, texture: moderngl.Texture, x0: float, y0: float, x1: float, y1: float
 ) -> tuple[float, float, float, float]:
     """Where full-size pixels x0..x1, y0..y1 lie in a tile's texture, 0..1."""
     _, level, tx, ty = key

@@ -23,6 +23,7 @@ from dimetron.render.overlays import Overlay
 from dimetron.render.palette import Palette
 from dimetron.render.renderer import Renderer
 from dimetron.render.scene import PaneScene
+from dimetron.render.tiles import TileKey
 
 SAMPLES = 4
 
@@ -48,6 +49,8 @@ class Canvas:
         self.renderer = Renderer(ctx)
         self._targets: dict[int, _Target] = {}
         self._shown: _Target | None = None
+        #: Tiles that stand in each pane.
+        self._used: dict[str, set[TileKey]] = {}
         self._depths: dict[str, tuple[PaneScene, Floats]] = {}
         #: Whether a processor draws instead of a graphics card.
         self.software = any(
@@ -74,6 +77,7 @@ class Canvas:
             target.framebuffer.viewport = box
             target.framebuffer.scissor = box
             more = self.renderer.draw(scene)
+            self._used[slot] = self.renderer.tiles.used
             target.framebuffer.scissor = None
             self.panes_drawn += 1
             target.drawn.pop(slot, None)
@@ -83,6 +87,9 @@ class Canvas:
                 target.drawn[slot] = scene, rects[slot]
         for slot in [s for s in target.drawn if s not in scenes]:
             del target.drawn[slot]
+        if not waiting:
+            self._used = {slot: keys for slot, keys in self._used.items() if slot in scenes}
+            self.renderer.tiles.trim(set().union(*self._used.values()))
         return waiting
 
     def _prepared(self, size: tuple[int, int], samples: int) -> _Target:
