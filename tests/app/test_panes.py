@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog, QPushButton
 
 from dimetron.app.board import looks
 from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SLOTS, SPACE, Layout
@@ -97,7 +98,7 @@ def test_a_look_is_kept_with_its_views_and_comes_back_without_a_view_that_is_gon
     doc = placing.with_auxiliary(doc, TILTED)
     sight = Sight().with_view(SIDE, TILTED).with_shading(PLAN, Shading.WIRE).with_fade(PLAN, 0.3)
     layout = Layout().with_slots((PLAN, SIDE))
-    look = looks.saved(doc, sight, layout, "look 1")
+    look = looks.saved(doc, sight, layout, 1)
     doc = looks.with_look(doc, look)
     back, laid = looks.recalled(look, doc, Sight(focus=(9.0, 9.0, 9.0)), Layout())
     assert (back.views, back.shading, back.focus) == (sight.views, sight.shading, sight.focus)
@@ -135,7 +136,9 @@ def test_arrangements_step_and_the_names_follow(hand: Hand, body: str) -> None:
     assert set(hand.board.rects()) == set(SLOTS)
 
 
-def test_looks_are_kept_and_recalled_by_key_also_while_turning(hand: Hand, body: str) -> None:
+def test_looks_are_kept_and_recalled_by_key_also_while_turning(
+    hand: Hand, body: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     hand.key(Qt.Key.Key_1, CTRL | SHIFT)
     kept = hand.board.sight
     start = hand.at(SPACE, (0, 0, 45)) + QPoint(120, 60)
@@ -147,6 +150,11 @@ def test_looks_are_kept_and_recalled_by_key_also_while_turning(hand: Hand, body:
     )
     assert hand.board.sight.orbit.azimuth_deg == pytest.approx(kept.orbit.azimuth_deg)
     assert hand.doc.looks[0].name == "look 1"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("spout, close", True))
+    hand.window.notices.findChildren(QPushButton)[0].click()
+    assert hand.window.commands["look.1"].action.text() == "Look 1: spout, close"
+    hand.key(Qt.Key.Key_1, CTRL | SHIFT)
+    assert [look.name for look in hand.doc.looks] == ["spout, close"]
     assert not hand.window.commands["look.2"].action.isEnabled()
 
 

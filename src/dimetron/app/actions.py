@@ -160,6 +160,15 @@ def add_reference(session: Session, gauge: Gauge) -> None:
     session.choose((id_,))
 
 
+def flip_references(session: Session) -> None:
+    """Show all size references, or hide them if all are shown."""
+    doc = session.committed
+    shown = not all(r.shown for r in doc.references)
+    references = tuple(replace(r, shown=shown) for r in doc.references)
+    words = "Show the size references" if shown else "Hide the size references"
+    session.commit(replace(doc, references=references), words)
+
+
 def add_box(session: Session) -> None:
     """A box as large as the drawings show, without dragging."""
     known = edits.bounds(session.committed)

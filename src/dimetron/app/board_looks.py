@@ -5,8 +5,11 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtWidgets import QInputDialog
+
 from dimetron.app.board import looks
 from dimetron.app.commands import Command
+from dimetron.document.parts import SavedLook
 
 if TYPE_CHECKING:
     from dimetron.app.window import Window
@@ -48,12 +51,20 @@ def define(window: Window, count: int) -> None:
         )
 
 
-def _name(number: int) -> str:
-    return f"look {number}"
+def _look(window: Window, number: int) -> SavedLook | None:
+    looks = window.session.document.looks
+    return next((look for look in looks if look.number == number), None)
 
 
 def _known(window: Window, number: int) -> bool:
-    return any(look.name == _name(number) for look in window.session.document.looks)
+    """Whether there is such a look; its command is called by its name."""
+    look = _look(window, number)
+    title = f"Look {number}"
+    named = look is not None and look.name != title.lower()
+    window.commands[f"look.{number}"].action.setText(
+        f"{title}: {look.name}" if look is not None and named else title
+    )
+    return look is not None
 
 
 def _back(window: Window) -> None:
@@ -62,20 +73,38 @@ def _back(window: Window) -> None:
 
 
 def keep(window: Window, number: int) -> None:
-    """Keep what the board shows now under a number."""
+    """Keep what the board shows now under a number; a name it had stays."""
     board, session = window.board, window.session
-    doc = session.committed
-    look = looks.saved(doc, board.sight, board.layout_, _name(number))
-    session.commit(looks.with_look(doc, look), f"Keep {_name(number)}")
-    session.tell(f"Kept as look {number}; Ctrl+{number} brings it back.")
+    doc, before = session.committed, _look(window, number)
+    name = before.name if before is not None else ""
+    look = looks.saved(doc, board.sight, board.layout_, number, name)
+    session.commit(looks.with_look(doc, look), f"Keep {look.name}")
+    keys = window.commands[f"look.{number}"].action.shortcut().toString()
+    words = f"Kept as {look.name}" + (f"; {keys} brings it back." if keys else ".")
+    window.notices.say(words, actions=(("Name it…", lambda: _ask_name(window, number)),))
+
+
+def _ask_name(window: Window, number: int) -> None:
+    look = _look(window, number)
+    if look is None:
+        return
+    name, said = QInputDialog.getText(
+        window, "Name the look", f"Look {number} is called", text=look.name
+    )
+    if said and name.strip():
+        doc = looks.named(window.session.committed, number, name.strip()[:200])
+        window.session.commit(doc, f"Name look {number}")
+    window.notices.clear()
 
 
 def recall(window: Window, number: int) -> None:
     """Show the board as it was kept; also while it is being panned or turned."""
     board, session = window.board, window.session
-    look = next(k for k in session.committed.looks if k.name == _name(number))
+    look = _look(window, number)
+    if look is None:
+        return
     doc = looks.with_shown(session.committed, look)
     if doc is not session.committed:
-        session.commit(doc, f"Show the drawings of look {number}")
+        session.commit(doc, f"Show the drawings of {look.name}")
     board.drop_looking()
     board.look(*looks.recalled(look, session.committed, board.sight, board.layout_))

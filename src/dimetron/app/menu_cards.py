@@ -41,6 +41,7 @@ def define(window: Window) -> None:
         Command("copy-placement", "Copy the placement", "Keep scale, turn and place of the chosen drawing", lambda: actions.copy_placement(session), "Ctrl+C", "Cards", drawing_chosen),
         Command("paste-placement", "Paste the placement", "Give it to the chosen drawings", lambda: actions.paste_placement(session), "Ctrl+Shift+V", "Cards", can_paste),
         Command("loose", "Bring in loose pictures…", "Pictures that are not to be aligned: details, moods", arrivals.choose_loose, "Ctrl+Shift+I", "Cards"),
+        Command("references", "Size references on or off", "Show or hide all size references", lambda: actions.flip_references(session), "Shift+R", "Cards", lambda: bool(session.document.references)),
         Command("reference.box", "Add a size box", "A box of known size to compare with", lambda: actions.add_reference(session, Gauge.BOX), "", "Cards"),
         Command("reference.figure", "Add a figure", "A standing figure of known height", lambda: actions.add_reference(session, Gauge.FIGURE), "", "Cards"),
         Command("reference.ruler", "Add a ruler", "A ruler bar of known length", lambda: actions.add_reference(session, Gauge.RULER), "", "Cards"),

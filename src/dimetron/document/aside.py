@@ -189,6 +189,7 @@ def look(tree: Json) -> SavedLook:
         float(tree["orbit_mm_per_px"]),
         tree["perspective"],
         tuple(tree["drawings"]),
+        tree["number"],
     )
 
 

@@ -38,6 +38,14 @@ def described(doc: Document) -> dict[str, Any]:
             }
             for m in doc.meshes
         ],
+        "auxiliary_views": [
+            {"name": a.name, "right": list(a.right), "up": list(a.up), "through": list(a.through)}
+            for a in doc.auxiliaries
+        ],
+        "loose_pictures": [{"name": p.name, "size_px": list(doc.size_px(p))} for p in doc.loose],
+        "size_references": [
+            {"name": r.name, "kind": r.gauge.value, "size_mm": list(r.size)} for r in doc.references
+        ],
     }
 
 
@@ -53,5 +61,14 @@ def in_words(told: dict[str, Any]) -> str:
     lines += [
         f"mesh     {m['name']}: {m['vertices']} vertices, {m['faces']} faces"
         for m in told["meshes"]
+    ]
+    lines += [f"view     {a['name']}: auxiliary" for a in told["auxiliary_views"]]
+    lines += [
+        f"loose    {p['name']}: {p['size_px'][0]} × {p['size_px'][1]} px"
+        for p in told["loose_pictures"]
+    ]
+    lines += [
+        f"size     {r['name']}: {' × '.join(f'{s:g}' for s in r['size_mm'])} mm"
+        for r in told["size_references"]
     ]
     return "\n".join(lines)

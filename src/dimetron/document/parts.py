@@ -116,8 +116,8 @@ class PaneLook:
 
 @dataclass(frozen=True, slots=True)
 class SavedLook:
-    """What the board looked at: its panes by slot, the flat panes' focus and scale, the 3D view,
-    and which drawings were shown. split: borders as shares of width and height."""
+    """What the board looked at, under a name and the number of its key: its panes by slot, the flat
+    panes' focus and scale, the 3D view, and which drawings were shown. split: borders as shares of width and height."""
 
     id: str
     name: str
@@ -133,3 +133,4 @@ class SavedLook:
     orbit_mm_per_px: float
     perspective: bool
     drawings: tuple[str, ...]
+    number: int = 1

@@ -6,7 +6,6 @@ from dataclasses import replace
 
 from dimetron.app.board.layout import SLOTS, Layout
 from dimetron.app.board.sight import Sight
-from dimetron.document.edits import numbered
 from dimetron.document.model import Document, new_id
 from dimetron.document.parts import PaneLook, SavedLook
 from dimetron.render.scene import Shading
@@ -14,8 +13,8 @@ from dimetron.render.scene import Shading
 SPACE_VIEW = "3d"
 
 
-def saved(doc: Document, sight: Sight, layout: Layout, name: str = "") -> SavedLook:
-    """What the board shows now, under a name."""
+def saved(doc: Document, sight: Sight, layout: Layout, number: int, name: str = "") -> SavedLook:
+    """What the board shows now, under a number and a name."""
     panes = tuple(
         (
             slot,
@@ -31,7 +30,7 @@ def saved(doc: Document, sight: Sight, layout: Layout, name: str = "") -> SavedL
     orbit = sight.orbit
     return SavedLook(
         new_id(),
-        name or numbered("look", {look.name for look in doc.looks}),
+        name or f"look {number}",
         panes,
         layout.slots,
         layout.full,
@@ -44,6 +43,7 @@ def saved(doc: Document, sight: Sight, layout: Layout, name: str = "") -> SavedL
         orbit.mm_per_px,
         orbit.perspective,
         tuple(d.id for d in doc.drawings if d.shown),
+        number,
     )
 
 
@@ -71,9 +71,15 @@ def recalled(look: SavedLook, doc: Document, sight: Sight, layout: Layout) -> tu
 
 
 def with_look(doc: Document, look: SavedLook) -> Document:
-    """Keep a look, in the place of one of the same name."""
-    kept = tuple(k for k in doc.looks if k.name != look.name)
-    return replace(doc, looks=(*kept, look))
+    """Keep a look, in the place of one of the same number."""
+    kept = tuple(k for k in doc.looks if k.number != look.number)
+    return replace(doc, looks=tuple(sorted((*kept, look), key=lambda k: k.number)))
+
+
+def named(doc: Document, number: int, name: str) -> Document:
+    """Give the look of a number another name."""
+    looks = tuple(replace(k, name=name) if k.number == number else k for k in doc.looks)
+    return replace(doc, looks=looks)
 
 
 def with_shown(doc: Document, look: SavedLook) -> Document:
