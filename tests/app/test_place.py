@@ -249,7 +249,7 @@ def test_two_points_are_matched_with_four_clicks(hand: Hand, placed: tuple[str, 
 
 
 def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
-    hand: Hand, placed: tuple[str, str, str]
+    hand: Hand, placed: tuple[str, str, str], tmp_path: Path
 ) -> None:
     front, _, _ = placed
     hand.window.commands.run("tool.auxiliary")
@@ -281,6 +281,10 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     now = hand.doc.drawing(front).placement.anchor_mm
     assert now[0] - was[0] == pytest.approx(24 * hand.board.sight.mm_per_px)
     assert now[1] == pytest.approx(was[1])
+    # A picture dropped on its pane lies in its plane.
+    hand.drop([picture_file(tmp_path, "detail.png")], middle)
+    hand.wait(lambda: len(hand.doc.drawings) == 3 and not hand.window.bringer.active)
+    assert hand.doc.drawings[-1].view == hand.doc.auxiliaries[0]
 
 
 def test_a_view_square_to_three_points_or_a_face(hand: Hand, placed: tuple[str, str, str]) -> None:

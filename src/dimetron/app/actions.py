@@ -153,8 +153,10 @@ def add_reference(session: Session, gauge: Gauge) -> None:
     """Stand a size reference beside everything there is."""
     doc = session.committed
     known = edits.bounds(doc)
+    ends = [] if known is None else [float(known[1, 0])]
+    ends += [float(gauges.reference_box(r)[1, 0]) for r in doc.references]
     wide = gauges.FIRST_SIZE[gauge][0]
-    at = (float(known[1, 0]) + wide * 0.7, 0.0, 0.0) if known is not None else (0.0, 0.0, 0.0)
+    at = (max(ends) + wide * 0.7, 0.0, 0.0) if ends else (0.0, 0.0, 0.0)
     doc, id_ = gauges.with_reference(doc, gauge, at)
     session.commit(doc, f"Add a {gauge.value}")
     session.choose((id_,))

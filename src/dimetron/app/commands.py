@@ -24,6 +24,8 @@ class Command:
     group: str = ""
     enabled: Callable[[], bool] | None = None
     checked: Callable[[], bool] | None = None
+    #: Whether its menu draws a line above it.
+    apart: bool = False
     action: QAction = field(init=False)
 
 

@@ -49,6 +49,7 @@ def define(window: Window) -> None:
                 key,
                 "Board",
                 lambda: bool(window.session.document.meshes),
+                apart=how is Taken.SILHOUETTE,
             )
         )
 
@@ -70,6 +71,7 @@ def _panes(window: Window) -> None:
                 "",
                 "Board",
                 checked=partial(_arranged, window, slots),
+                apart=id_ == "four",
             )
         )
     for axis, name in enumerate(AXIS_NAMES):
@@ -82,6 +84,7 @@ def _panes(window: Window) -> None:
                 "",
                 "Board",
                 checked=partial(_tied, window, axis),
+                apart=axis == 0,
             )
         )
     add(
@@ -132,7 +135,7 @@ def _whole(window: Window) -> None:
         board.look(replace(board.sight, others=not board.sight.others))
 
     for command in (
-        Command("hide-drawings", "Hide all drawings", "All drawings off the board, or back", drawings, "Shift+D", "Board", checked=lambda: not board.sight.drawings),
+        Command("hide-drawings", "Hide all drawings", "All drawings off the board, or back", drawings, "Shift+D", "Board", checked=lambda: not board.sight.drawings, apart=True),
         Command("only-drawings", "Drawings only", "Everything but the drawings off the board, or back", others, "Shift+B", "Board", checked=lambda: not board.sight.others),
     ):  # fmt: skip
         window.commands.add(command)

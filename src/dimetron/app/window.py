@@ -156,6 +156,8 @@ class Window(QMainWindow):
             menu.setToolTipsVisible(True)
             for command in self.commands:
                 if command.group == group:
+                    if command.apart:
+                        menu.addSeparator()
                     menu.addAction(command.action)
             menu.aboutToShow.connect(self.commands.refresh)
         self.finder_button = QToolButton()

@@ -116,8 +116,9 @@ class PaneLook:
 
 @dataclass(frozen=True, slots=True)
 class SavedLook:
-    """What the board looked at, under a name and the number of its key: its panes by slot, the flat
-    panes' focus and scale, the 3D view, and which drawings were shown. split: borders as shares of width and height."""
+    """What the board looked at, under a name and the number of its key: its panes by slot, the
+    focus and scale of the flat ones, the 3D view, and which drawings were shown. split: borders as
+    shares of width and height."""
 
     id: str
     name: str

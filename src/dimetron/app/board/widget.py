@@ -294,7 +294,8 @@ class Board(QOpenGLWidget):
         if box is not None and not self._borders_dragged:
             w, d, h = (float(n) for n in box[1] - box[0])
             self.layout_ = self.layout_.proportioned((w, d, h))
-        self._fit(box, space_box(doc))
+        # Something to compare with, however large, does not make the object small.
+        self._fit(box, space_box(replace(doc, references=())))
         self._fit_pending = self._session.document.board_empty
 
     @property
