@@ -103,6 +103,15 @@ def test_cards_rename_fade_in_one_step_and_choose(hand: Hand, tmp_path: Path) ->
     assert hand.session.chosen == (first,)
     assert card.body.isVisible()
     assert not hand.window.tray.cards[second].body.isVisible()
+    # A click on the name chooses; only a double click lets it be typed.
+    QTest.mouseClick(card.name, Qt.MouseButton.LeftButton)
+    QTest.keyClicks(card.name, "x")
+    assert hand.doc.drawing(first).name == "a"
+    QTest.mouseDClick(card.name, Qt.MouseButton.LeftButton)
+    QTest.keyClicks(card.name, "gone")
+    QTest.keyClick(card.name, Qt.Key.Key_Escape)
+    assert (hand.doc.drawing(first).name, card.name.text()) == ("a", "a")
+    QTest.mouseDClick(card.name, Qt.MouseButton.LeftButton)
     hand.type_into(card.name, "can, front")
     assert hand.doc.drawing(first).name == "can, front"
     steps = len(hand.session.history.steps)
@@ -147,6 +156,16 @@ def test_the_match_menu_lists_what_the_views_share(hand: Hand, tmp_path: Path) -
     card.match.menu().aboutToShow.emit()
     card.match.menu().actions()[1].trigger()
     assert edits.extent(hand.doc, second, 2) == pytest.approx(90)
+
+
+def test_a_click_into_a_field_lets_its_value_be_typed_over(hand: Hand, tmp_path: Path) -> None:
+    first, _ = two_drawings(hand, tmp_path)
+    hand.session.choose((first,))
+    field = hand.window.tray.cards[first].width_edit
+    QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+    QTest.keyClicks(field, "88")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert edits.extent(hand.doc, first, 0) == pytest.approx(88)
 
 
 def test_a_drawing_moves_to_another_view_from_its_card(hand: Hand, tmp_path: Path) -> None:

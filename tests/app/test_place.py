@@ -359,10 +359,15 @@ def test_a_snapshot_of_the_3d_pane_brings_its_view_along(
     (view,) = hand.doc.auxiliaries
     assert np.allclose(view.frame.forward, forward)
     assert hand.doc.drawings[-1].view == view
+    # Taken again from there it goes onto the same view, behind the mesh.
+    hand.window.commands.run("snapshot.silhouette")
+    assert hand.doc.auxiliaries == (view,)
+    corners = edits.world_corners(hand.doc, hand.doc.drawings[-1])
+    assert (corners @ forward).min() > (hand.doc.meshes[0].mesh.positions @ forward).max()
     empty = edits.without_item(hand.session.committed, placed[2])
     hand.session.commit(empty, "no mesh")
     hand.window.commands.run("snapshot.lines")
-    assert len(hand.doc.drawings) == 3
+    assert len(hand.doc.drawings) == 4
 
 
 def test_a_hundred_drawings_have_a_hundred_cards(hand: Hand) -> None:

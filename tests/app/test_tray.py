@@ -95,6 +95,7 @@ def test_a_group_is_shown_held_folded_and_shown_alone_whatever_is_folded(
     assert not hand.doc.visible(hand.doc.drawing(front))
     hand.key(Qt.Key.Key_H, SHIFT)
     assert hand.doc.visible(hand.doc.drawing(front))
+    QTest.mouseDClick(header.name, LEFT)
     hand.type_into(header.name, "elevations")
     assert hand.doc.groups[0].name == "elevations"
     QTest.mouseClick(header.apart, LEFT)

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 from dimetron.app.carrying import Press
 from dimetron.app.fields import MeasureEdit
 from dimetron.app.iconset import icon
+from dimetron.app.name_edit import NameEdit
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
 from dimetron.document import heaps
@@ -42,13 +42,7 @@ class Card(QFrame):
         self.thumb.setObjectName("thumb")
         self.thumb.setFixedSize(_THUMB)
         self.thumb.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.name = QLineEdit()
-        self.name.setObjectName("cardName")
-        self.name.setProperty("plain", True)
-        self.name.setStyleSheet("border: none; padding: 0;")
-        self.name.setToolTip("Name; click to change it")
-        self.name.setAccessibleName("Name")
-        self.name.editingFinished.connect(self._rename)
+        self.name = NameEdit(self._rename)
         self.badge = QLabel()
         self.badge.setObjectName("badge")
         self.size_words = QLabel()
@@ -111,13 +105,15 @@ class Card(QFrame):
         doc = with_item(self._session.committed, self.id, **{field: not value})
         self._session.commit(doc, f"{words[field, value]} {item.name}")
 
-    def _rename(self) -> None:
+    def _rename(self, wanted: str) -> None:
         item = self._item()
-        wanted = self.name.text().strip()
-        if item is not None and wanted and wanted != item.name:
-            doc = with_item(self._session.committed, self.id, name=wanted[:200])
+        if item is None:
+            return
+        if wanted and wanted != item.name:
+            doc = with_item(self._session.committed, self.id, name=wanted)
             self._session.commit(doc, f"Rename {item.name}")
-        self.name.setModified(False)
+        else:
+            self.name.show_name(item.name)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._press.begin(event)
@@ -133,9 +129,7 @@ class Card(QFrame):
 
     def mark(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
         """Bring everything that all kinds of card show up to date."""
-        if not self.name.isModified() and self.name.text() != item.name:
-            self.name.setText(item.name)
-            self.name.setCursorPosition(0)
+        self.name.show_name(item.name)
         ink, soft = theme.chrome.ink, theme.chrome.soft_ink
         self.show_button.setIcon(icon("eye", ink, 17) if item.shown else icon("eye-off", soft, 17))
         self.show_button.setAccessibleName("Shown" if item.shown else "Hidden")

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from PySide6.QtCore import QMimeData, QPoint, Qt
+from PySide6.QtCore import QMimeData, QPoint, QRect, Qt
 from PySide6.QtGui import QDrag, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
 from dimetron.document.model import Item
 from dimetron.document.parts import Group
 
+_HEAD_PX = 96
 CARD = "application/x-dimetron-card"
 
 
@@ -41,7 +42,9 @@ class Press:
         drag.setMimeData(data)
         width = min(self._widget.width(), 180)
         smooth = Qt.TransformationMode.SmoothTransformation
-        drag.setPixmap(self._widget.grab().scaledToWidth(width, smooth))
+        # An unfolded card is carried by its head.
+        head = QRect(0, 0, self._widget.width(), min(self._widget.height(), _HEAD_PX))
+        drag.setPixmap(self._widget.grab(head).scaledToWidth(width, smooth))
         drag.setHotSpot(at / 2)
         drag.exec(Qt.DropAction.MoveAction)
 

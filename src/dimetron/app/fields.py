@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from dimetron.geometry.lengths import LengthError, named_in, parse_length, parse_number
@@ -33,6 +33,7 @@ class MeasureEdit(QLineEdit):
         self._value: float | None = None
         self._shown = ""
         self._formula = ""
+        self._clicked_in = False
         self.take_formula: Callable[[str], None] | None = None
         self.returnPressed.connect(self._returned)
         self.textEdited.connect(lambda: self._mark(""))
@@ -108,11 +109,7 @@ class MeasureEdit(QLineEdit):
 
     def event(self, event: QEvent) -> bool:
         """While a field is being edited, Escape belongs to it and not to the window."""
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and event.key() == Qt.Key.Key_Escape
-        ):
+        if wants_escape(event):
             event.accept()
             return True
         return super().event(event)
@@ -135,13 +132,31 @@ class MeasureEdit(QLineEdit):
             self.setText(self._formula)
         self.selectAll()
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """The click that enters the field keeps all of it selected, to be typed over."""
+        entering = not self._clicked_in
+        super().mousePressEvent(event)
+        self._clicked_in = True
+        if entering:
+            self.selectAll()
+
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Leaving the field enters what was typed, as Return does."""
         super().focusOutEvent(event)
+        self._clicked_in = False
         if self.isModified() and self.text() != self._shown:
             self._enter()
         elif self._formula and not self.isModified():
             self.setText(self._shown)
+
+
+def wants_escape(event: QEvent) -> bool:
+    """Whether Qt asks if Escape is meant for the widget rather than for a shortcut."""
+    return (
+        event.type() == QEvent.Type.ShortcutOverride
+        and isinstance(event, QKeyEvent)
+        and event.key() == Qt.Key.Key_Escape
+    )
 
 
 def length_edit(unit: Callable[[], Unit], parent: QWidget | None = None) -> MeasureEdit:

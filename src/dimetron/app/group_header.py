@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QToolButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton
 
 from dimetron.app import carrying
 from dimetron.app.iconset import icon
+from dimetron.app.name_edit import NameEdit
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
 from dimetron.document import heaps
@@ -30,13 +31,7 @@ class GroupHeader(QFrame):
         self.alone.clicked.connect(self._show_alone)
         self.apart = self._plain("Take the group apart; its cards stay")
         self.apart.clicked.connect(self._take_apart)
-        self.name = QLineEdit()
-        self.name.setObjectName("cardName")
-        self.name.setProperty("plain", True)
-        self.name.setStyleSheet("border: none; padding: 0;")
-        self.name.setAccessibleName("Name of the group")
-        self.name.setToolTip("Name of the group; click to change it")
-        self.name.editingFinished.connect(self._rename)
+        self.name = NameEdit(self._rename)
         self.count = QLabel()
         self.count.setProperty("class", "small soft")
         row = QHBoxLayout(self)
@@ -89,17 +84,19 @@ class GroupHeader(QFrame):
             doc = heaps.ungrouped(self._session.committed, self.id)
             self._session.commit(doc, f"Take {group.name} apart")
 
-    def _rename(self) -> None:
-        group, wanted = self._group(), self.name.text().strip()
-        if group is not None and wanted and wanted != group.name:
-            doc = heaps.with_group(self._session.committed, self.id, name=wanted[:200])
+    def _rename(self, wanted: str) -> None:
+        group = self._group()
+        if group is None:
+            return
+        if wanted and wanted != group.name:
+            doc = heaps.with_group(self._session.committed, self.id, name=wanted)
             self._session.commit(doc, f"Rename {group.name}")
-        self.name.setModified(False)
+        else:
+            self.name.show_name(group.name)
 
     def refresh(self, group: Group, alone: bool, theme: Theme) -> None:
         ink, soft = theme.chrome.ink, theme.chrome.soft_ink
-        if not self.name.isModified():
-            self.name.setText(group.name)
+        self.name.show_name(group.name)
         inside = len(heaps.members(self._session.document, self.id))
         self.count.setText(str(inside))
         self.count.setToolTip(f"{inside} in this group")

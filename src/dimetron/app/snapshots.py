@@ -36,7 +36,9 @@ def take(session: Session, board: Board, how: Taken) -> None:
     source = source_from(store.getvalue(), f"{name}.png", "png", taken.picture.size, mm_per_px)
     doc, id_ = edits.with_drawing(doc, source, view)
     stood = doc.drawing(id_).placement.stand_off_mm
-    doc = with_item(doc, id_, placement=replace(taken.placement, stand_off_mm=stood))
+    placement = replace(taken.placement, stand_off_mm=stood)
+    # Behind the meshes it shows, also where it lies on an inclined plane.
+    doc = with_item(doc, id_, placement=placement, stand_auto=True)
     session.commit(doc, f"Take a snapshot: {name}")
     session.choose((id_,))
     session.tell(f"Took “{name}”; its card lies in the tray.")
@@ -47,9 +49,13 @@ def _viewed(doc: Document, camera: OrbitCamera | OrthoCamera) -> tuple[Document,
     if isinstance(camera, OrthoCamera):
         return doc, camera.view
     right, up, forward = camera.axes
-    alike = auxiliary.principal_like(Frame(right, up, forward))
+    frame = Frame(right, up, forward)
+    alike = auxiliary.principal_like(frame)
     if alike is not None:
         return doc, alike
+    known = next((a for a in doc.auxiliaries if auxiliary.looks_like(a.frame, frame)), None)
+    if known is not None:
+        return doc, known
     name = placing.free_view_name(doc, "snapshot view")
     view: Auxiliary = auxiliary.along(new_id(), name, camera.axes, camera.target)
     return placing.with_auxiliary(doc, view), view

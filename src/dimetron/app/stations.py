@@ -5,6 +5,9 @@ from __future__ import annotations
 from dimetron.app.handoff import HandOff
 from dimetron.app.session import Session
 
+#: More views than this are counted instead of named.
+_VIEWS_NAMED = 3
+
 
 def counted(number: int, one: str, many: str) -> str:
     return f"{number} {one if number == 1 else many}"
@@ -36,7 +39,10 @@ def place_state(session: Session) -> str:
     if not doc.planes:
         return "no drawings yet"
     views = list(dict.fromkeys(d.view.title for d in doc.planes))
-    return f"{counted(len(doc.planes), 'drawing', 'drawings')}: {', '.join(views)}"
+    words = counted(len(doc.planes), "drawing", "drawings")
+    if len(views) > _VIEWS_NAMED:
+        return f"{words} on {len(views)} views"
+    return f"{words}: {', '.join(views)}"
 
 
 def place_to_do(session: Session) -> str:

@@ -85,13 +85,12 @@ def along(id_: str, name: str, axes: Vector, point: ArrayLike) -> Auxiliary:
 
 def principal_like(frame: Frame, within: float = 1e-6) -> View | None:
     """The principal view that looks just like a frame, if one does."""
-    for view in View:
-        own = view.frame
-        if np.allclose(own.right, frame.right, atol=within) and np.allclose(
-            own.up, frame.up, atol=within
-        ):
-            return view
-    return None
+    return next((view for view in View if looks_like(view.frame, frame, within)), None)
+
+
+def looks_like(a: Frame, b: Frame, within: float = 1e-6) -> bool:
+    """Whether two frames look the same way with the same side up."""
+    return bool(np.allclose(a.right, b.right, atol=within) and np.allclose(a.up, b.up, atol=within))
 
 
 def _unit(way: Vector) -> Triple:

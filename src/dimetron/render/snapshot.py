@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import moderngl
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageFilter
 
 from dimetron.document.model import Document
 from dimetron.geometry.camera import OrthoCamera
@@ -23,6 +23,8 @@ LONGEST_PX = 2400
 #: Room around the meshes, as a share of the picture.
 _MARGIN = 0.04
 _SAMPLES = 8
+#: Width of the lines of a snapshot; thinner ones would fade when seen from afar.
+_LINE_PX = 5
 
 
 class Taken(enum.Enum):
@@ -86,7 +88,10 @@ def snapshot(
         section=section,
     )
     placement = Placement(mm_per_px, (w / 2, h / 2), _pair((low + high) / 2))
-    return Snapshot(_drawn(renderer, scene, (w, h)), placement)
+    picture = _drawn(renderer, scene, (w, h))
+    if how is Taken.LINES:
+        picture = picture.filter(ImageFilter.MinFilter(_LINE_PX))
+    return Snapshot(picture, placement)
 
 
 def _longest(ctx: moderngl.Context) -> int:
