@@ -66,6 +66,8 @@ class Hand:
         return camera.point_at((at.x() - rect.x, at.y() - rect.y))
 
     def point(self, at: QPoint) -> None:
+        # From beside it: a pointer that stays where it was tells nothing.
+        QTest.mouseMove(self.board, at + QPoint(1, 0))
         QTest.mouseMove(self.board, at)
         QTest.qWait(2)
 

@@ -183,7 +183,7 @@ def test_mesh_cards_take_sizes_and_places(hand: Hand) -> None:
     hand.session.choose((id_,))
     card = hand.window.tray.cards[id_]
     hand.type_into(card.size_edits[2], "6")
-    hand.type_into(card.middle_edits[0], "10")
+    hand.type_into(card.place_edits[0], "10")
     low, high = hand.doc.mesh(id_).mesh.bounds
     assert (low[2], high[2], (low[0] + high[0]) / 2) == pytest.approx((0, 6, 10))
     hand.type_into(card.size_edits[0], "0")

@@ -267,7 +267,7 @@ def test_references_are_typed_moved_and_left_out_of_fits_and_exports(
     assert hand.doc.references[0].size[0] == 500
     hand.type_into(card.size_edits[2], "-1")
     assert card.size_edits[2].property("wrong")
-    hand.type_into(card.at_edits[0], "0")
+    hand.type_into(card.place_edits[0], "0")
     hand.window.take("arrange")
     hand.window.commands.run("hide-drawings")
     spot = hand.at("elevation", (100, 0, 4))

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dimetron.app.buttons import quiet
 from dimetron.app.carrying import Press
 from dimetron.app.fields import MeasureEdit
 from dimetron.app.iconset import icon
@@ -49,7 +50,7 @@ class Card(QFrame):
         self.size_words.setProperty("class", "small")
         self.show_button = self._toggle("Show or hide it on the board", "shown")
         self.hold_button = self._toggle("Hold it: protect it from being chosen and moved", "held")
-        self.alone_button = self._quiet("Show it alone among its kind, or all again")
+        self.alone_button = quiet("Show it alone among its kind, or all again")
         self.alone_button.clicked.connect(self._show_alone)
         self.row = QHBoxLayout()
         self.row.setSpacing(2)
@@ -71,20 +72,12 @@ class Card(QFrame):
         self.box.addLayout(self.row)
         self.box.addWidget(self.body)
 
-    def _quiet(self, hint: str) -> QToolButton:
-        button = QToolButton()
-        button.setProperty("quiet", True)
-        button.setIconSize(QSize(17, 17))
-        button.setToolTip(hint)
-        button.setAccessibleName(hint)
-        return button
-
     def _show_alone(self) -> None:
         doc = heaps.alone(self._session.committed, (self.id,))
         self._session.commit(doc, "Show alone" if doc.solo else "Show the others again")
 
     def _toggle(self, hint: str, field: str) -> QToolButton:
-        button = self._quiet(hint)
+        button = quiet(hint)
         button.clicked.connect(lambda: self._flip(field))
         return button
 

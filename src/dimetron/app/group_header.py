@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton
 
 from dimetron.app import carrying
+from dimetron.app.buttons import quiet
 from dimetron.app.iconset import icon
 from dimetron.app.name_edit import NameEdit
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
 from dimetron.document import heaps
 from dimetron.document.parts import Group
+
+_ICON = 15
 
 
 class GroupHeader(QFrame):
@@ -27,9 +30,9 @@ class GroupHeader(QFrame):
         self.fold = self._button("Fold or unfold the group", "folded")
         self.show_button = self._button("Show or hide all of the group", "shown")
         self.hold_button = self._button("Hold all of the group", "held")
-        self.alone = self._plain("Show the group alone, or all again")
+        self.alone = quiet("Show the group alone, or all again", _ICON)
         self.alone.clicked.connect(self._show_alone)
-        self.apart = self._plain("Take the group apart; its cards stay")
+        self.apart = quiet("Take the group apart; its cards stay", _ICON)
         self.apart.clicked.connect(self._take_apart)
         self.name = NameEdit(self._rename)
         self.count = QLabel()
@@ -43,16 +46,8 @@ class GroupHeader(QFrame):
         for part in (self.show_button, self.hold_button, self.alone, self.apart):
             row.addWidget(part)
 
-    def _plain(self, hint: str) -> QToolButton:
-        button = QToolButton()
-        button.setProperty("quiet", True)
-        button.setIconSize(QSize(15, 15))
-        button.setToolTip(hint)
-        button.setAccessibleName(hint)
-        return button
-
     def _button(self, hint: str, field: str) -> QToolButton:
-        button = self._plain(hint)
+        button = quiet(hint, _ICON)
         button.clicked.connect(lambda: self._flip(field))
         return button
 
@@ -100,13 +95,13 @@ class GroupHeader(QFrame):
         inside = len(heaps.members(self._session.document, self.id))
         self.count.setText(str(inside))
         self.count.setToolTip(f"{inside} in this group")
-        self.fold.setIcon(icon("chevron-right" if group.folded else "chevron-down", ink, 15))
-        self.show_button.setIcon(icon("eye", ink, 15) if group.shown else icon("eye-off", soft, 15))
-        self.hold_button.setIcon(
-            icon("lock", ink, 15) if group.held else icon("lock-open", soft, 15)
-        )
-        self.alone.setIcon(icon("circle-dot" if alone else "circle-dotted", ink, 15))
-        self.apart.setIcon(icon("x", soft, 15))
+        self.fold.setIcon(icon("chevron-right" if group.folded else "chevron-down", ink, _ICON))
+        shown = ("eye", ink) if group.shown else ("eye-off", soft)
+        self.show_button.setIcon(icon(*shown, _ICON))
+        held = ("lock", ink) if group.held else ("lock-open", soft)
+        self.hold_button.setIcon(icon(*held, _ICON))
+        self.alone.setIcon(icon("circle-dot" if alone else "circle-dotted", ink, _ICON))
+        self.apart.setIcon(icon("x", soft, _ICON))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._press.begin(event)

@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout
 
+from dimetron.app.buttons import quiet
 from dimetron.app.card import Card
 from dimetron.app.iconset import icon
 from dimetron.app.loose_view import LooseView
@@ -24,9 +25,9 @@ class LooseCard(Card):
 
     def __init__(self, session: Session, pictures: Pictures, id_: str) -> None:
         super().__init__(session, id_)
-        self.float_button = self._quiet("Let it float over a pane, or pin it to the tray")
+        self.float_button = quiet("Let it float over a pane, or pin it to the tray")
         self.float_button.clicked.connect(lambda: self.float_wanted.emit(self.id))
-        self.window_button = self._quiet("Show it in a window of its own")
+        self.window_button = quiet("Show it in a window of its own")
         self.window_button.clicked.connect(lambda: self.window_wanted.emit(self.id))
         self.row.addStretch(1)
         self.row.addWidget(self.float_button)

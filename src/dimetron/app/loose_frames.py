@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.board.widget import Board
+from dimetron.app.buttons import quiet
 from dimetron.app.iconset import icon
 from dimetron.app.loose_view import LooseView
 from dimetron.app.pictures import Pictures
@@ -42,11 +43,7 @@ class FloatingPicture(QFrame):
         self._grip: tuple[str, QPointF, QPoint, QSize] | None = None
         self.name = QLabel()
         self.name.setProperty("class", "small")
-        self.pin = QToolButton()
-        self.pin.setProperty("quiet", True)
-        self.pin.setIconSize(QSize(14, 14))
-        self.pin.setToolTip("Pin it to the tray again")
-        self.pin.setAccessibleName("Pin it to the tray again")
+        self.pin = quiet("Pin it to the tray again", 14)
         self.pin.clicked.connect(lambda: self._commit(None, "Pin"))
         self.view = LooseView(session, pictures, id_)
         head = QHBoxLayout()
@@ -128,6 +125,8 @@ class LooseWindow(QWidget):
 
     def __init__(self, session: Session, pictures: Pictures, settings: Settings, id_: str) -> None:
         super().__init__()
+        self.setObjectName("looseWindow")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Loose pictures – Dimetron")
         self._session = session
         self._settings = settings

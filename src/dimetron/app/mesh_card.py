@@ -4,44 +4,29 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.app.card import Card, Numbers, size_text
-from dimetron.app.fields import length_edit
+from dimetron.app.card import size_text
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
+from dimetron.app.sized_card import SizedCard
 from dimetron.app.theme import Theme
 from dimetron.document.model import Item, MeshObject, with_item
-from dimetron.geometry.units import Unit
-from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
+from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit
 from dimetron.mesh.mesh import Ints
 
 
-class MeshCard(Card):
+class MeshCard(SizedCard):
     """Numbers of a mesh: its size and where its middle lies."""
 
     def __init__(self, session: Session, id_: str) -> None:
-        super().__init__(session, id_)
-        self.row.addStretch(1)
-
-        def unit() -> Unit:
-            return self._session.document.unit
-
-        grid = Numbers(self.body)
-        self.size_edits = [length_edit(unit) for _ in range(3)]
-        self.middle_edits = [length_edit(unit) for _ in range(3)]
-        for axis, field in enumerate(self.size_edits):
-            grid.line(EXTENT_NAMES[axis], field, f"Real {EXTENT_NAMES[axis]}; the base stays")
-            field.entered.connect(lambda mm, axis=axis: self._enter_size(axis, mm))
-        for axis, field in enumerate(self.middle_edits):
-            grid.line(f"middle {AXIS_NAMES[axis]}", field, "Where the mesh’s middle lies")
-            field.entered.connect(lambda mm, axis=axis: self._enter_middle(axis, mm))
-        grid.finish()
+        hint = "Where the mesh’s middle lies"
+        super().__init__(session, id_, "; the base stays", "middle", hint)
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
         return item if isinstance(item, MeshObject) else None
 
-    def _enter_size(self, axis: int, mm: float) -> None:
+    def enter_size(self, axis: int, mm: float) -> None:
         item = self._mesh()
         if item is None:
             return
@@ -56,7 +41,7 @@ class MeshCard(Card):
         doc = with_item(self._session.committed, self.id, mesh=mesh)
         self._session.commit(doc, f"Set the {EXTENT_NAMES[axis]} of {item.name}")
 
-    def _enter_middle(self, axis: int, mm: float) -> None:
+    def enter_place(self, axis: int, mm: float) -> None:
         item = self._mesh()
         if item is None:
             return
@@ -78,9 +63,7 @@ class MeshCard(Card):
         self.size_words.setText(size_text(unit, *(float(s) for s in size)))
         self.thumb.setPixmap(icon("box", theme.chrome.accent, 30).pixmap(30, 30))
         if unfolded:
-            for axis in range(3):
-                self.size_edits[axis].set_value(float(size[axis]))
-                self.middle_edits[axis].set_value(float((low + high)[axis] / 2))
+            self.show_numbers(size, (low + high) / 2)
 
 
 def _every(item: MeshObject) -> Ints:

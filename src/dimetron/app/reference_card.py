@@ -4,45 +4,29 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from dimetron.app.card import Card, Numbers, size_text
-from dimetron.app.fields import length_edit
+from dimetron.app.card import size_text
 from dimetron.app.iconset import icon
 from dimetron.app.session import Session
+from dimetron.app.sized_card import SizedCard
 from dimetron.app.theme import Theme
 from dimetron.document import gauges
 from dimetron.document.model import Item, with_item
 from dimetron.document.parts import Gauge, Reference
-from dimetron.geometry.units import Unit
-from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
+from dimetron.geometry.views import EXTENT_NAMES
 
 _KINDS = {Gauge.BOX: ("Size box", "box"), Gauge.FIGURE: ("Figure", "man"),
           Gauge.RULER: ("Ruler", "ruler-2")}  # fmt: skip
 
 
-class ReferenceCard(Card):
+class ReferenceCard(SizedCard):
     def __init__(self, session: Session, id_: str) -> None:
-        super().__init__(session, id_)
-        self.row.addStretch(1)
-
-        def unit() -> Unit:
-            return self._session.document.unit
-
-        grid = Numbers(self.body)
-        self.size_edits = [length_edit(unit) for _ in range(3)]
-        self.at_edits = [length_edit(unit) for _ in range(3)]
-        for axis, field in enumerate(self.size_edits):
-            grid.line(EXTENT_NAMES[axis], field, f"Real {EXTENT_NAMES[axis]}")
-            field.entered.connect(lambda mm, axis=axis: self._enter_size(axis, mm))
-        for axis, field in enumerate(self.at_edits):
-            grid.line(f"base {AXIS_NAMES[axis]}", field, "Where the middle of its base stands")
-            field.entered.connect(lambda mm, axis=axis: self._enter_at(axis, mm))
-        grid.finish()
+        super().__init__(session, id_, "", "base", "Where the middle of its base stands")
 
     def _reference(self) -> Reference | None:
         item = self._item()
         return item if isinstance(item, Reference) else None
 
-    def _enter_size(self, axis: int, mm: float) -> None:
+    def enter_size(self, axis: int, mm: float) -> None:
         item = self._reference()
         if item is None:
             return
@@ -54,7 +38,7 @@ class ReferenceCard(Card):
         doc = with_item(self._session.committed, self.id, size=size)
         self._session.commit(doc, f"Set the {EXTENT_NAMES[axis]} of {item.name}")
 
-    def _enter_at(self, axis: int, mm: float) -> None:
+    def enter_place(self, axis: int, mm: float) -> None:
         item = self._reference()
         if item is not None:
             at = list(item.at)
@@ -71,6 +55,4 @@ class ReferenceCard(Card):
         self.size_words.setText(size_text(self._session.document.unit, *item.size))
         self.thumb.setPixmap(icon(picture, theme.chrome.soft_ink, 30).pixmap(30, 30))
         if unfolded:
-            for axis in range(3):
-                self.size_edits[axis].set_value(item.size[axis])
-                self.at_edits[axis].set_value(item.at[axis])
+            self.show_numbers(item.size, item.at)

@@ -77,7 +77,8 @@ THEMES = {"day": Theme("day", DAY_CHROME, DAY), "night": Theme("night", NIGHT_CH
 
 _STYLE = Template("""
 * { font-family: "$family"; font-size: ${type_px}px; color: $ink; }
-QMainWindow, QDialog, #body, #header, #route, #tray, #titleBlock { background: $film; }
+QMainWindow, QDialog, #body, #looseWindow { background: $film; }
+#header, #route, #tray, #titleBlock { background: $film; }
 QToolTip { background: $panel; color: $ink; border: 1px solid $hairline; padding: 4px 6px; }
 #header { border-bottom: 1px solid $hairline; }
 #brand { font-size: 17px; font-weight: 600; }

@@ -94,7 +94,8 @@ def _clipped(ends: Floats, size: tuple[float, float]) -> Floats:
         return ends
     start, way = ends[:, 0], ends[:, 1] - ends[:, 0]
     low, high = np.array([-2000.0, -2000.0]), np.array(size) + 2000.0
-    with np.errstate(divide="ignore", invalid="ignore"):
+    # A way of next to nothing goes over to infinity, which is what is meant.
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         a, b = (low - start) / way, (high - start) / way
     outside = (way == 0) & ((start < low) | (start > high))
     a, b = np.where(way == 0, -np.inf, a), np.where(way == 0, np.inf, b)

@@ -177,11 +177,11 @@ class Furniture:
             if slot in rects:
                 view = self._board.sight.views[slot]
                 hint.setText(f"Drop the {view.title.lower()} drawing here" if view else "")
-                _centre(hint, rects[slot])
+                _centre(hint, rects[slot], self._board.width())
         if empty:
             # Over the 3D pane, so that the flat ones stay free to drop onto.
             whole = Rect(0, 0, self._board.width(), self._board.height())
-            _centre(self.empty, rects.get(SPACE, whole))
+            _centre(self.empty, rects.get(SPACE, whole), self._board.width())
 
 
 def _drop_hint(board: Board) -> QLabel:
@@ -191,7 +191,10 @@ def _drop_hint(board: Board) -> QLabel:
     return hint
 
 
-def _centre(widget: QWidget, rect: Rect) -> None:
+def _centre(widget: QWidget, rect: Rect, within: int) -> None:
     widget.adjustSize()
     x = rect.x + (rect.w - widget.width()) / 2
-    widget.move(max(0, int(x)), max(0, int(rect.y + (rect.h - widget.height()) / 2)))
+    y = rect.y + (rect.h - widget.height()) / 2
+    # All of it stays on the board, however narrow its pane.
+    x = min(x, within - widget.width() - _INSET)
+    widget.move(max(0, int(x)), max(0, int(y)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from dimetron.app.instrument import Field, Option, Switch
 from dimetron.app.tools.base import Bench, BoardEvent, Tool
@@ -43,7 +44,9 @@ class CutSection(Tool):
         return max(range(3), key=lambda a: abs(section.normal[a]))
 
     def _ends(self, axis: int) -> tuple[float, float]:
-        box = bounds(self.bench.document)
+        doc = self.bench.document
+        # What is cut are the meshes; drawings reach farther.
+        box = bounds(replace(doc, drawings=()) if doc.meshes else doc)
         if box is None or box[1, axis] - box[0, axis] < 1e-6:
             return -100.0, 100.0
         return float(box[0, axis]), float(box[1, axis])
