@@ -23,6 +23,24 @@ _BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
 
 
 @dataclass(slots=True)
+class _Arrays:
+    faces: moderngl.VertexArray
+    lines: moderngl.VertexArray
+    marks: moderngl.VertexArray
+
+
+class _Programs:
+    """The three programs that draw meshes, whole or cut off at a section."""
+
+    def __init__(self, ctx: moderngl.Context, section: bool) -> None:
+        made = shaders.with_section if section else str
+        vertex = made(shaders.MESH_VERTEX)
+        self.face = ctx.program(vertex, made(shaders.MESH_FRAGMENT))
+        self.line = ctx.program(vertex, shaders.FLAT_FRAGMENT)
+        self.point = ctx.program(vertex, shaders.POINT_FRAGMENT)
+
+
+@dataclass(slots=True)
 class _Buffers:
     """``positions`` and the index arrays are kept only to see whether they changed."""
 
@@ -33,9 +51,8 @@ class _Buffers:
     points: moderngl.Buffer
     triangle_index: moderngl.Buffer
     edge_index: moderngl.Buffer
-    faces: moderngl.VertexArray
-    lines: moderngl.VertexArray
-    marks: moderngl.VertexArray
+    #: Whole and cut off at a section, made when first drawn so.
+    arrays: dict[bool, _Arrays]
     #: Sum of the lengths of all edges, in mm, when the buffers were made.
     length_mm: float
 
@@ -50,14 +67,13 @@ class _Subset:
     count: int
     index: moderngl.Buffer
     array: moderngl.VertexArray
+    programs: _Programs
 
 
 class MeshStore:
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx
-        self._face_program = ctx.program(shaders.MESH_VERTEX, shaders.MESH_FRAGMENT)
-        self._line_program = ctx.program(shaders.MESH_VERTEX, shaders.FLAT_FRAGMENT)
-        self._point_program = ctx.program(shaders.MESH_VERTEX, shaders.POINT_FRAGMENT)
+        self._programs = {section: _Programs(ctx, section) for section in (False, True)}
         self._known: dict[str, _Buffers] = {}
         self._subsets: dict[str, _Subset] = {}
 
@@ -70,8 +86,9 @@ class MeshStore:
         self._drop_subset(id_)
         held = self._known.pop(id_, None)
         if held is not None:
-            for part in (held.faces, held.lines, held.marks):
-                part.release()
+            for arrays in held.arrays.values():
+                for part in (arrays.faces, arrays.lines, arrays.marks):
+                    part.release()
             for buffer in (held.points, held.triangle_index, held.edge_index):
                 buffer.release()
 
@@ -103,7 +120,6 @@ class MeshStore:
         points = ctx.buffer((mesh.positions - origin).astype("f4").tobytes(), dynamic=True)
         triangle_index = ctx.buffer(mesh.triangles.astype("i4").tobytes())
         edge_index = ctx.buffer(mesh.topology.edges.astype("i4").tobytes())
-        layout = [(points, "3f", "in_position")]
         return _Buffers(
             origin,
             mesh.positions,
@@ -112,15 +128,28 @@ class MeshStore:
             points,
             triangle_index,
             edge_index,
-            ctx.vertex_array(self._face_program, layout, triangle_index),
-            ctx.vertex_array(self._line_program, layout, edge_index),
-            ctx.vertex_array(self._point_program, layout),
+            {},
             _edge_length(mesh),
         )
 
+    def _drawn_with(self, scene: PaneScene, held: _Buffers) -> tuple[_Programs, _Arrays]:
+        """The programs for a scene, with or without a section, and the arrays for them."""
+        section = scene.section is not None
+        programs = self._programs[section]
+        arrays = held.arrays.get(section)
+        if arrays is None:
+            ctx, layout = self._ctx, [(held.points, "3f", "in_position")]
+            arrays = held.arrays[section] = _Arrays(
+                ctx.vertex_array(programs.face, layout, held.triangle_index),
+                ctx.vertex_array(programs.line, layout, held.edge_index),
+                ctx.vertex_array(programs.point, layout),
+            )
+        return programs, arrays
+
     def draw_faces(self, scene: PaneScene, item: MeshItem, colour: Colour, relief: float) -> None:
         held = self._buffers(item)
-        program = self._face_program
+        programs, arrays = self._drawn_with(scene, held)
+        program = programs.face
         _set_camera(program, scene, held.origin, 0.0)
         right, up, toward = _eye_axes(scene)
         program["u_right"].value = tuple(right)
@@ -128,26 +157,28 @@ class MeshStore:
         program["u_toward"].value = tuple(toward)
         program["u_colour"].value = colour
         program["u_relief"].value = relief
-        cut = scene.palette.cut
-        program["u_cut"].value = (*cut[:3], 1.0 if scene.section is not None else 0.0)
-        held.faces.render(moderngl.TRIANGLES)
+        if scene.section is not None:
+            program["u_cut"].value = scene.palette.cut
+        arrays.faces.render(moderngl.TRIANGLES)
 
     def draw_edges(self, scene: PaneScene, item: MeshItem, colour: Colour) -> None:
         held = self._buffers(item)
-        _set_camera(self._line_program, scene, held.origin, _NEARER)
+        programs, arrays = self._drawn_with(scene, held)
+        _set_camera(programs.line, scene, held.origin, _NEARER)
         strength = colour[3] * _lightness(scene, item, held.length_mm)
-        self._line_program["u_colour"].value = (*colour[:3], strength)
-        held.lines.render(moderngl.LINES)
+        programs.line["u_colour"].value = (*colour[:3], strength)
+        arrays.lines.render(moderngl.LINES)
 
     def draw_vertices(self, scene: PaneScene, item: MeshItem, palette: Palette) -> None:
         held = self._buffers(item)
         self._prepare_points(scene, held, palette.label_back, palette.clay_edge, 5.0)
-        held.marks.render(moderngl.POINTS, vertices=len(item.mesh.positions))
+        arrays = self._drawn_with(scene, held)[1]
+        arrays.marks.render(moderngl.POINTS, vertices=len(item.mesh.positions))
 
     def _prepare_points(
         self, scene: PaneScene, held: _Buffers, colour: Colour, rim: Colour, size: float
     ) -> None:
-        program = self._point_program
+        program = self._programs[scene.section is not None].point
         _set_camera(program, scene, held.origin, 2 * _NEARER)
         program["u_point"].value = size * scene.pixel_ratio
         program["u_colour"].value = (*colour[:3], 1.0)
@@ -159,33 +190,37 @@ class MeshStore:
         if not len(item.selected):
             return
         held = self._buffers(item)
-        subset = self._subset(item, held)
+        programs = self._programs[scene.section is not None]
+        subset = self._subset(item, held, programs)
         if item.kind is Kind.VERTEX:
             self._prepare_points(scene, held, palette.selection, palette.selection, 8.0)
             subset.array.render(moderngl.POINTS)
             return
-        _set_camera(self._line_program, scene, held.origin, 1.5 * _NEARER)
+        _set_camera(programs.line, scene, held.origin, 1.5 * _NEARER)
         strength = 0.32 if item.kind is Kind.FACE else 1.0
-        self._line_program["u_colour"].value = (*palette.selection[:3], strength)
+        programs.line["u_colour"].value = (*palette.selection[:3], strength)
         mode = moderngl.TRIANGLES if item.kind is Kind.FACE else moderngl.LINES
         subset.array.render(mode)
 
-    def _subset(self, item: MeshItem, held: _Buffers) -> _Subset:
+    def _subset(self, item: MeshItem, held: _Buffers, programs: _Programs) -> _Subset:
         known = self._subsets.get(item.id)
         fresh = (
             known is not None
             and known.selected is item.selected
             and known.kind is item.kind
             and known.triangles is item.mesh.triangles
+            and known.programs is programs
         )
         if known is not None and fresh:
             return known
         self._drop_subset(item.id)
         indices = _selected_indices(item)
         index = self._ctx.buffer(indices.astype("i4").tobytes())
-        program = self._point_program if item.kind is Kind.VERTEX else self._line_program
+        program = programs.point if item.kind is Kind.VERTEX else programs.line
         array = self._ctx.vertex_array(program, [(held.points, "3f", "in_position")], index)
-        made = _Subset(item.selected, item.mesh.triangles, item.kind, indices.size, index, array)
+        made = _Subset(
+            item.selected, item.mesh.triangles, item.kind, indices.size, index, array, programs
+        )
         self._subsets[item.id] = made
         return made
 
@@ -222,9 +257,7 @@ def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nea
     program["u_clip"].write(matrix.T.astype("f4").tobytes())
     program["u_nearer"].value = nearer
     section = scene.section
-    if section is None:
-        program["u_section"].value = (0.0, 0.0, 0.0, 1.0)
-    else:
+    if section is not None:
         normal = np.array(section.normal)
         program["u_section"].value = (*section.normal, section.offset_mm - float(normal @ origin))
     if "u_point" in program:

@@ -48,12 +48,16 @@ MESH_VERTEX = """
 uniform mat4 u_clip;
 uniform float u_nearer;
 uniform float u_point;
+#ifdef SECTION
 uniform vec4 u_section;
+#endif
 in vec3 in_position;
 out vec3 v_position;
 void main() {
     v_position = in_position;
+#ifdef SECTION
     gl_ClipDistance[0] = u_section.w - dot(u_section.xyz, in_position);
+#endif
     gl_Position = u_clip * vec4(in_position, 1.0);
     gl_Position.z -= u_nearer * gl_Position.w;
     gl_PointSize = u_point;
@@ -61,7 +65,7 @@ void main() {
 """
 
 #: Flat shading from screen-space derivatives: no normals to keep up to date while dragging.
-#: ``u_cut``: the colour of insides that a section lays open, alpha 0 without one.
+#: ``u_cut``: the colour of insides that a section lays open.
 MESH_FRAGMENT = """
 #version 330
 uniform vec4 u_colour;
@@ -69,7 +73,9 @@ uniform vec3 u_right;
 uniform vec3 u_up;
 uniform vec3 u_toward;
 uniform float u_relief;
+#ifdef SECTION
 uniform vec4 u_cut;
+#endif
 in vec3 v_position;
 out vec4 f_colour;
 void main() {
@@ -79,7 +85,9 @@ void main() {
                - dot(normal, u_right) * sign(dot(normal, u_toward)) * 0.4;
     float light = 0.66 + 0.26 * facing + 0.16 * side;
     f_colour = vec4(u_colour.rgb * mix(1.0, light, u_relief), u_colour.a);
-    if (u_cut.a > 0.0 && !gl_FrontFacing) f_colour.rgb = u_cut.rgb;
+#ifdef SECTION
+    if (!gl_FrontFacing) f_colour.rgb = u_cut.rgb;
+#endif
 }
 """
 
@@ -146,3 +154,8 @@ in vec4 v_colour;
 out vec4 f_colour;
 void main() { f_colour = vec4(v_colour.rgb, v_colour.a * texture(u_glyphs, v_uv).r); }
 """
+
+
+def with_section(source: str) -> str:
+    """The shader of a mesh that is cut off at a plane."""
+    return source.replace("#version 330", "#version 330\n#define SECTION", 1)
