@@ -134,7 +134,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     from dimetron.document.parts import Floating
     from dimetron.geometry.views import View
     from dimetron.render.scene import Shading
-    from dimetron.render.snapshot import Taken
+    from dimetron.render.taken import Taken
 
     session, board = window.session, window.board
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, Qt, QTimer, Signal
@@ -16,7 +17,9 @@ from dimetron.app.theme import Theme
 from dimetron.document import loosening
 from dimetron.document.model import with_item
 from dimetron.document.parts import LoosePicture
-from dimetron.imaging.pyramid import Pyramid
+
+if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
 
 _ZOOM_PER_NOTCH = 1.2
 #: How long it must rest before where it looks is kept with the project.

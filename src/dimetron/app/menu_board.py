@@ -12,7 +12,7 @@ from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SLOTS, SPACE
 from dimetron.app.commands import Command
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.render.scene import MeshLook
-from dimetron.render.snapshot import Taken
+from dimetron.render.taken import Taken
 
 if TYPE_CHECKING:
     from dimetron.app.window import Window

@@ -13,7 +13,7 @@ from dimetron.document.model import Document, new_id, source_from, with_item
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.views import AnyView, Auxiliary, Frame
-from dimetron.render.snapshot import NothingToTake, Taken
+from dimetron.render.taken import NothingToTake, Taken
 
 
 def take(session: Session, board: Board, how: Taken) -> None:

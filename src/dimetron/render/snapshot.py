@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import enum
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import moderngl
 import numpy as np
@@ -18,6 +17,7 @@ from dimetron.mesh.select import Kind, none
 from dimetron.render.palette import DAY, Palette, colour
 from dimetron.render.renderer import Renderer
 from dimetron.render.scene import MeshItem, PaneScene, Section, Shading
+from dimetron.render.taken import NothingToTake, Snapshot, Taken
 
 LONGEST_PX = 2400
 #: Room around the meshes, as a share of the picture.
@@ -27,32 +27,12 @@ _SAMPLES = 8
 _LINE_PX = 5
 
 
-class Taken(enum.Enum):
-    """What a snapshot looks like."""
-
-    SILHOUETTE = "silhouette"
-    LINES = "lines"
-    SHADED = "shaded"
-
-
 _WHITE, _DARK = colour("#FFFFFF"), colour("#22313B")
 _PAPERS: dict[Taken, Palette] = {
     Taken.SILHOUETTE: replace(DAY, pane=_WHITE, clay=_DARK, ink=_DARK),
     Taken.LINES: replace(DAY, pane=_WHITE, clay=_WHITE, ink=_WHITE, selection=_DARK),
     Taken.SHADED: replace(DAY, pane=_WHITE, clay=colour("#C9CFD2"), clay_edge=_DARK),
 }
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Snapshot:
-    """A grey picture, and where it lies in its view's plane."""
-
-    picture: Image.Image
-    placement: Placement
-
-
-class NothingToTake(ValueError):
-    """No mesh is shown."""
 
 
 def snapshot(

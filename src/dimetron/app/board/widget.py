@@ -40,7 +40,7 @@ from dimetron.render import compass
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import DAY, Palette
 from dimetron.render.scene import PaneScene, document_box, space_box
-from dimetron.render.snapshot import Snapshot, Taken, snapshot
+from dimetron.render.taken import Snapshot, Taken
 
 _KEYS = {
     Qt.Key.Key_Left: "left",
@@ -239,6 +239,8 @@ class Board(QOpenGLWidget):
 
     def snapshot(self, view: AnyView, how: Taken) -> Snapshot:
         """The shown meshes along a view, as a picture of known scale. Raises NothingToTake."""
+        from dimetron.render.snapshot import snapshot  # only taking one needs it
+
         assert self.canvas is not None
         self.makeCurrent()
         try:
