@@ -155,7 +155,7 @@ def _look(window: Window) -> None:
         Command("fit-chosen", "Fit what is chosen", "Show what is chosen as large as it goes", window.fit_chosen, "Shift+Home", "Look"),
         Command("closer", "Closer", "Zoom in at the pointer", lambda: window.zoom(1.25), "+", "Look"),
         Command("farther", "Farther", "Zoom out at the pointer", lambda: window.zoom(0.8), "-", "Look"),
-        Command("shading", "Next shading", "Solid, see-through or wire in the pane under the pointer", window.next_shading, "Q", "Look"),
+        Command("shading", "Next shading", "Solid, with edges, see-through, wire or silhouette in the pane under the pointer", window.next_shading, "Q", "Look"),
         Command("grid", "Grid", "Show or hide the grid and its numbers", window.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
         Command("perspective", "Perspective", "Perspective or parallel in the 3D pane", window.toggle_perspective, "C", "Look", checked=lambda: board.sight.orbit.perspective),
         Command("projection", "Switch third- and first-angle", "Arrange the panes in the other projection", lambda: actions.switch_projection(session), "", "Look"),
