@@ -149,7 +149,8 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     wait(lambda: len(window.pictures.pyramids) == 3)
     drawings = tuple(d.id for d in session.document.drawings)
     body = session.document.meshes[0].id
-    whole = with_item(session.committed, body, mesh=can.solid())
+    boxed = session.committed
+    whole = with_item(boxed, body, mesh=can.solid())
     session.commit(whole, "The whole can")
     board.fit_all()
 
@@ -163,7 +164,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
 
     board.look(board.sight.with_view("side", View.RIGHT))
     window.take("arrange")
-    doc = placing.shown_as(whole, drawings, clear=True)
+    doc = placing.shown_as(boxed, drawings, clear=True)
     for id_, tint in zip(drawings, ((62, 94, 140), (178, 62, 96), (96, 128, 48)), strict=True):
         doc = placing.shown_as(doc, (id_,), tint=tint)
     session.commit(doc, "See them clear where the mesh is")
