@@ -81,7 +81,8 @@ def keep(window: Window, number: int) -> None:
     session.commit(looks.with_look(doc, look), f"Keep {look.name}")
     keys = window.commands[f"look.{number}"].action.shortcut().toString()
     words = f"Kept as {look.name}" + (f"; {keys} brings it back." if keys else ".")
-    window.notices.say(words, actions=(("Name it…", lambda: _ask_name(window, number)),))
+    naming = (("Name it…", lambda: _ask_name(window, number)),)
+    window.notices.say(words, actions=naming, passing=True)
 
 
 def _ask_name(window: Window, number: int) -> None:

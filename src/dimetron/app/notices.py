@@ -56,8 +56,11 @@ class NoticeBar(QWidget):
         tone: Tone = Tone.TOLD,
         actions: tuple[tuple[str, Callable[[], None]], ...] = (),
         busy: bool = False,
+        passing: bool = False,
     ) -> None:
-        """Show a sentence and the buttons that belong to it; ``busy``: until the work ends."""
+        """Show a sentence and the buttons that belong to it; ``busy``: until the work ends.
+
+        What is told without buttons passes by itself, with buttons only if it is ``passing``."""
         self._timer.stop()
         self.words.setText(words)
         self.setProperty("warning", tone is Tone.WARNING)
@@ -68,7 +71,7 @@ class NoticeBar(QWidget):
         self._lie()
         self.show()
         self.raise_()
-        if tone is Tone.TOLD and not actions and not busy:
+        if tone is Tone.TOLD and not busy and (passing or not actions):
             self._timer.start(_TOLD_MS)
 
     def _fill(self, actions: tuple[tuple[str, Callable[[], None]], ...]) -> None:
