@@ -19,7 +19,7 @@ from dimetron import __version__
 
 VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
 MAX_SIDE = 16384
-COMMANDS = ("demo", "info", "split", "render", "export")
+COMMANDS = ("demo", "info", "split", "register", "render", "export")
 PROJECTIONS = ("third-angle", "first-angle")
 
 
@@ -47,6 +47,7 @@ def _parser() -> argparse.ArgumentParser:
     split.add_argument("--out", type=Path, required=True, metavar="DIR")
     split.add_argument("--projection", choices=PROJECTIONS)
     split.add_argument("--json", action="store_true")
+    _register_parser(commands.add_parser("register", help="register drawings by marks"))
     render = commands.add_parser("render", help="draw a view of a project as a PNG")
     render.add_argument("project", type=Path)
     render.add_argument("--view", choices=VIEWS, required=True)
@@ -59,6 +60,16 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("--unit", default="mm", choices=("mm", "cm", "m", "in", "ft"))
     export.add_argument("--up", default="z", choices=("z", "y"))
     return parser
+
+
+def _register_parser(register: argparse.ArgumentParser) -> None:
+    register.add_argument("project", type=Path, nargs="?")
+    register.add_argument("--drawing", action="append", default=[], metavar="VIEW=FILE")
+    register.add_argument("--marks", type=Path, metavar="MARKS.csv")
+    register.add_argument("--length", action="append", default=[], metavar="A,B=LENGTH")
+    register.add_argument("--extent", action="append", default=[], metavar="width=LENGTH")
+    register.add_argument("--out", type=Path, metavar="PROJECT")
+    register.add_argument("--json", action="store_true")
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -120,6 +131,7 @@ def _run(given: argparse.Namespace) -> int:
         "demo": _demo,
         "info": _info,
         "split": _split,
+        "register": _register,
         "render": _render,
         "export": _export,
     }[given.command]
@@ -197,6 +209,25 @@ def _split(given: argparse.Namespace) -> int:
         print(f"straightened by {split.skew.deg:.2f}°")
         print("\n".join(f"{view['view']:8}{given.out / str(view['file'])}" for view in told))
     return 0
+
+
+def _register(given: argparse.Namespace) -> int:
+    from dimetron import register_command
+    from dimetron.formats.marks import MarksError
+    from dimetron.geometry.lengths import LengthError
+    from dimetron.geometry.placement import PlacementError
+    from dimetron.registration.problem import RegistrationError
+
+    try:
+        return register_command.run(given)
+    except (
+        register_command.RegisterFault,
+        MarksError,
+        LengthError,
+        PlacementError,
+        RegistrationError,
+    ) as error:
+        raise Fault(str(error)) from error
 
 
 def _render(given: argparse.Namespace) -> int:

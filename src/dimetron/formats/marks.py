@@ -1,0 +1,67 @@
+"""Marks as CSV: ``landmark,view,x_px,y_px``, one row for each sighting."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Collection
+from dataclasses import dataclass
+
+HEADER = ("landmark", "view", "x_px", "y_px")
+#: More rows than this are no list of marks that a person made.
+_MOST_ROWS = 200_000
+
+
+class MarksError(ValueError):
+    """The file is no list of marks; the message names row and column."""
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    landmark: str
+    view: str
+    px: tuple[float, float]
+
+
+def read_marks(data: bytes, name: str, views: Collection[str]) -> tuple[Mark, ...]:
+    """The marks of a file; ``views``: those that drawings are there for. Raises MarksError."""
+    try:
+        text = data.decode("utf-8-sig")
+        table = list(csv.reader(io.StringIO(text, newline="")))
+    except (UnicodeDecodeError, csv.Error) as error:
+        raise MarksError(f"{name} is no CSV text; save it as UTF-8 with commas.") from error
+    if not table or [cell.strip().lower() for cell in table[0]] != list(HEADER):
+        raise MarksError(f"{name}, row 1: the header must be {','.join(HEADER)}.")
+    if len(table) > _MOST_ROWS:
+        raise MarksError(f"{name} has more than {_MOST_ROWS} rows; that is no list of marks.")
+    marks = []
+    for number, cells in enumerate(table[1:], 2):
+        if any(cell.strip() for cell in cells):
+            marks.append(_mark(cells, f"{name}, row {number}", views))
+    if not marks:
+        raise MarksError(f"{name} holds no marks; write one row for each.")
+    return tuple(marks)
+
+
+def _mark(cells: list[str], where: str, views: Collection[str]) -> Mark:
+    if len(cells) != len(HEADER):
+        raise MarksError(f"{where}: there are {len(cells)} columns; there must be {len(HEADER)}.")
+    landmark, view = cells[0].strip(), cells[1].strip().lower()
+    if not landmark:
+        raise MarksError(f"{where}, column landmark: the name is missing.")
+    if view not in views:
+        known = ", ".join(sorted(views))
+        raise MarksError(f"{where}, column view: “{cells[1].strip()}” is none of {known}.")
+    at = [_number(cell, f"{where}, column {HEADER[2 + i]}") for i, cell in enumerate(cells[2:])]
+    return Mark(landmark, view, (at[0], at[1]))
+
+
+def _number(cell: str, where: str) -> float:
+    try:
+        value = float(cell)
+    except ValueError:
+        raise MarksError(f"{where}: “{cell.strip()[:30]}” is not a number.") from None
+    if not math.isfinite(value):
+        raise MarksError(f"{where}: “{cell.strip()[:30]}” is not a place in a picture.")
+    return value

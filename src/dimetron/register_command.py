@@ -1,0 +1,194 @@
+"""``dimetron register``: drawings registered by marks, lengths and extents, from a script."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from dimetron.document import edits
+from dimetron.document.container import save
+from dimetron.document.model import Document, Source, source_from, with_item
+from dimetron.formats.marks import Mark, read_marks
+from dimetron.geometry.lengths import parse_length
+from dimetron.geometry.views import EXTENT_NAMES, View
+from dimetron.imaging.files import file_bytes
+from dimetron.imaging.pyramid import build
+from dimetron.imaging.read import read
+from dimetron.imaging.tighten import ink_extent
+from dimetron.registration.extents import Box, end_name, with_extents
+from dimetron.registration.pose import placement_of, pose_of
+from dimetron.registration.problem import (
+    Landmark,
+    Length,
+    Picture,
+    Problem,
+    RegistrationError,
+    Sighting,
+)
+from dimetron.registration.solve import Solution, solve
+from dimetron.registration.suspects import odd_lengths, suspects, unknown
+
+#: Said when nothing but the ink's ends was to go by.
+FROM_INK = (
+    "registered from the outermost ink alone: that a drawing is mirrored, turned or of another "
+    "view is not seen this way"
+)
+
+
+class RegisterFault(ValueError):
+    """What was asked for has no meaning; the message says what to do."""
+
+
+def run(given: argparse.Namespace) -> int:
+    """Register and print. Raises RegisterFault, RegistrationError, MarksError, LengthError and what
+    reading and writing raise."""
+    if given.project is not None:
+        raise RegisterFault(
+            f"{given.project}: a project keeps no marks yet; give its drawings with --drawing"
+        )
+    files = _drawings(given.drawing)
+    doc, problem, boxes = _read(files)
+    names = {picture.name: picture.id for picture in problem.pictures}
+    extents = dict(_extent(text) for text in given.extent)
+    if given.marks is not None:
+        marks = read_marks(file_bytes(given.marks), given.marks.name, names.keys())
+        problem = _with_marks(problem, marks, names)
+    problem = replace(problem, lengths=tuple(_length(text) for text in given.length))
+    axes = set(extents) if given.marks is not None else {0, 1, 2}
+    problem = with_extents(problem, boxes, axes, extents)
+    if not problem.sightings:
+        raise RegistrationError("No ink was found in the drawings; give marks with --marks.")
+    solution = solve(problem)
+    answer = told(solution, {names[view]: path.name for view, path in files.items()})
+    if given.marks is None:
+        answer["problems"].append(FROM_INK)
+    if given.out is not None:
+        save(registered(doc, solution), given.out)
+    _print(answer, given.json)
+    return 0
+
+
+def _drawings(given: list[str]) -> dict[str, Path]:
+    files: dict[str, Path] = {}
+    for text in given:
+        view, _, path = text.partition("=")
+        if view not in {v.value for v in View} or not path:
+            raise RegisterFault(f"“{text}” is not VIEW=FILE, such as front=front.png")
+        if view in files:
+            raise RegisterFault(f"there are two drawings for {view}; give one")
+        files[view] = Path(path)
+    if not files:
+        raise RegisterFault("give the drawings, such as --drawing front=front.png")
+    return files
+
+
+def _read(files: dict[str, Path]) -> tuple[Document, Problem, dict[str, Box]]:
+    """The drawings in a new document, as pictures of a problem, and where their ink lies."""
+    doc, boxes, pictures = Document(), {}, []
+    for view, path in files.items():
+        print(f"Reading {path.name}…", file=sys.stderr)
+        data = file_bytes(path)
+        info, picture = read(data, path.name)
+        source: Source = source_from(
+            data, path.name, info.extension, picture.size_px, info.mm_per_px
+        )
+        doc, id_ = edits.with_drawing(doc, source, View(view))
+        box = ink_extent(build(picture.image))
+        if box is not None:
+            boxes[id_] = box
+        drawing = doc.drawing(id_)
+        pictures.append(Picture(id_, view, drawing.view, pose_of(drawing.placement)))
+    return doc, Problem(tuple(pictures), (), ()), boxes
+
+
+def _with_marks(problem: Problem, marks: tuple[Mark, ...], names: dict[str, str]) -> Problem:
+    landmarks = tuple(Landmark(name) for name in dict.fromkeys(m.landmark for m in marks))
+    sightings = tuple(Sighting(m.landmark, names[m.view], m.px) for m in marks)
+    return replace(problem, landmarks=landmarks, sightings=sightings)
+
+
+def _length(text: str) -> Length:
+    ends, _, value = text.rpartition("=")
+    a, comma, b = (part.strip() for part in ends.partition(","))
+    if not (a and comma and b and value):
+        raise RegisterFault(f'“{text}” is not A,B=LENGTH, such as "spout tip,handle=412 mm"')
+    return Length(a, b, parse_length(value))
+
+
+def _extent(text: str) -> tuple[int, float]:
+    name, _, value = text.partition("=")
+    if name.strip() not in EXTENT_NAMES or not value:
+        raise RegisterFault(f'“{text}” is not an extent, such as "width=412 mm"')
+    mm = parse_length(value)
+    if mm <= 0:
+        raise RegisterFault(f"the {name.strip()} must be more than zero")
+    return EXTENT_NAMES.index(name.strip()), mm
+
+
+def registered(doc: Document, solution: Solution) -> Document:
+    """The document with its drawings where a solution puts them."""
+    for drawing in doc.planes:
+        pose = solution.poses.get(drawing.id)
+        if pose is not None:
+            doc = with_item(doc, drawing.id, placement=placement_of(pose, drawing.placement))
+    return doc
+
+
+def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
+    """A solution as plain JSON data; the ends of the ink are no landmarks of the user's."""
+    ends = {end_name(axis, end) for axis in range(3) for end in (0, 1)}
+    drawings = []
+    for picture in solution.problem.pictures:
+        pose = solution.poses[picture.id]
+        drawings.append(
+            {
+                "view": picture.name,
+                "file": files[picture.id],
+                "mm_per_px": pose.mm_per_px,
+                "rotation_deg": pose.rotation_deg,
+                "mirrored": pose.mirrored,
+                "origin_px": list(pose.origin_px),
+            }
+        )
+    return {
+        "unit": "mm",
+        "rms_mm": solution.rms_mm,
+        "rms_px": solution.rms_px,
+        "drawings": drawings,
+        "landmarks": [
+            {"name": name, "xyz_mm": list(at), "sigma_mm": list(solution.sigmas[name])}
+            for name, at in solution.points.items()
+            if name not in ends
+        ],
+        "suspects": [
+            {
+                "landmark": s.landmark,
+                "view": solution.problem.picture(s.picture).name,
+                "off_mm": s.size_mm,
+                "words": s.words,
+            }
+            for s in suspects(solution)
+        ],
+        "problems": [*unknown(solution), *odd_lengths(solution)],
+    }
+
+
+def _print(answer: dict[str, Any], as_json: bool) -> None:
+    if as_json:
+        print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
+        return
+    print(f"mismatch {answer['rms_mm']:.2f} mm, {answer['rms_px']:.2f} px")
+    for d in answer["drawings"]:
+        flipped = ", mirrored" if d["mirrored"] else ""
+        print(
+            f"{d['view']:8}{d['file']}: {d['mm_per_px']:.6g} mm per pixel, turned "
+            f"{d['rotation_deg']:.2f}°{flipped}"
+        )
+    for suspect in answer["suspects"]:
+        print(suspect["words"])
+    for problem in answer["problems"]:
+        print(problem)

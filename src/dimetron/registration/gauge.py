@@ -1,0 +1,110 @@
+"""What no mark can tell: where the origin is and how large a millimetre is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dimetron.geometry.views import AXIS_NAMES
+from dimetron.registration.normal import Arrays, Floats, State, fixed_points
+from dimetron.registration.problem import Problem
+
+
+@dataclass(frozen=True, slots=True)
+class Gauge:
+    """free: axes along which nothing fixes the origin; scale: whether nothing gives the scale."""
+
+    free: tuple[bool, bool, bool]
+    scale: bool
+
+
+def gauge_of(problem: Problem, arrays: Arrays) -> Gauge:
+    """What is not fixed by coordinates, lengths or pinned drawings."""
+    fixed = fixed_points(problem, arrays)
+    known = ~np.isnan(fixed)
+    pinned = [p for p in problem.pictures if p.pinned]
+    free = [not known[:, axis].any() for axis in range(3)]
+    for picture in pinned:
+        for axis in picture.view.axes:
+            free[axis] = False
+    twins = any(mark.mirror for mark in problem.landmarks)
+    free[0] = free[0] and not twins
+    spread = any(
+        known[:, axis].sum() > 1 and np.ptp(fixed[known[:, axis], axis]) > 0 for axis in range(3)
+    )
+    scale = not (pinned or problem.lengths or problem.picture_lengths or spread)
+    return Gauge((free[0], free[1], free[2]), scale)
+
+
+def frozen_for(
+    problem: Problem, arrays: Arrays, state: State, gauge: Gauge
+) -> list[tuple[int, int]]:
+    """Numbers of poses (picture, number) to hold while solving, one for each free thing: of the
+    drawing with the most sightings that shows the axis."""
+    counts = np.bincount(arrays.picture, minlength=len(arrays.basis))
+    order = np.argsort(-counts, kind="stable")
+    frozen = []
+    for axis in range(3):
+        if not gauge.free[axis]:
+            continue
+        for i in order:
+            if counts[i] and axis in problem.pictures[i].view.axes:
+                frozen.append((int(i), 2 + _row_of(arrays, state, int(i), axis)))
+                break
+    if gauge.scale and len(order) and counts[order[0]]:
+        a, b = state.poses[order[0], :2]
+        frozen.append((int(order[0]), 0 if abs(a) >= abs(b) else 1))
+    return frozen
+
+
+def _row_of(arrays: Arrays, state: State, i: int, axis: int) -> int:
+    """Whether a world axis runs more across (0) or more up (1) a picture."""
+    right, up = arrays.basis[i][:, axis]
+    a, b = state.poses[i, :2]
+    x, y = a * right - b * up, b * right + a * up
+    return 0 if abs(x) >= abs(y) else 1
+
+
+def moved_to_origin(
+    problem: Problem, arrays: Arrays, state: State, gauge: Gauge
+) -> tuple[State, tuple[str, ...]]:
+    """The same state with the ground under the lowest landmark and the centre of the widest view in
+    the middle, along axes that nothing fixes; and what was done, in words."""
+    shift, said = np.zeros(3), []
+    for axis in range(3):
+        if not gauge.free[axis]:
+            continue
+        seen = state.points[arrays.free_point[:, axis], axis]
+        if not len(seen):
+            continue
+        if axis == 2:
+            shift[2] = -seen.min()
+            said.append("the lowest landmark was put on the ground")
+        else:
+            low, high = _widest(problem, arrays, state, axis)
+            shift[axis] = -(low + high) / 2
+            said.append(f"the middle of the widest view was put on {AXIS_NAMES[axis]} = 0")
+    return _shifted(arrays, state, shift), tuple(said)
+
+
+def _widest(problem: Problem, arrays: Arrays, state: State, axis: int) -> tuple[float, float]:
+    """Lowest and highest coordinate along an axis, in the drawing that shows most of it."""
+    at = state.points[arrays.group[arrays.landmark], axis] * arrays.sign[arrays.landmark, axis]
+    best = (float(at.min()), float(at.min()))
+    for i, picture in enumerate(problem.pictures):
+        here = at[arrays.picture == i]
+        if axis in picture.view.axes and len(here) and np.ptp(here) > best[1] - best[0]:
+            best = float(here.min()), float(here.max())
+    return best
+
+
+def _shifted(arrays: Arrays, state: State, shift: Floats) -> State:
+    """Move the object by mm; each picture's origin goes the other way."""
+    poses = state.poses.copy()
+    plane = arrays.basis @ shift
+    a, b, squash = poses[:, 0], poses[:, 1], poses[:, 4]
+    poses[:, 2] -= a * plane[:, 0] - b * plane[:, 1]
+    poses[:, 3] += squash * (b * plane[:, 0] + a * plane[:, 1])
+    moved = state.points + np.where(arrays.free_point, shift, 0.0)
+    return State(poses, moved)

@@ -1,0 +1,115 @@
+"""``dimetron register``, against the watering can's truth."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from dimetron.cli import main
+from dimetron.demo import can
+from dimetron.document.container import load
+from dimetron.document.model import Document
+
+
+@pytest.fixture
+def files(tmp_path: Path, can_project: Document) -> list[str]:
+    """The can's three drawings as files, and the arguments that name them."""
+    given = []
+    for drawing in can_project.drawings:
+        source = can_project.source(can_project.sheet(drawing.sheet).source)
+        path = tmp_path / f"{drawing.view.key}.{source.extension}"
+        assert source.data is not None
+        path.write_bytes(source.data)
+        given += ["--drawing", f"{drawing.view.key}={path}"]
+    return given
+
+
+def marks_of(doc: Document, points: dict[str, tuple[float, float, float]]) -> str:
+    rows = ["landmark,view,x_px,y_px"]
+    for name, at in points.items():
+        for drawing in doc.drawings:
+            x, y = drawing.placement.to_px(drawing.view.to_plane(np.array(at)))
+            rows.append(f'"{name}",{drawing.view.key},{x},{y}')
+    return "\n".join(rows) + "\n"
+
+
+#: Corners of the can's body and some more, so that scale and turn are well told.
+MORE = {"a": (60.0, 10.0, 20.0), "b": (-40.0, -200.0, 210.0), "c": (5.0, 120.0, 150.0),
+        "d": (0.0, -60.0, 100.0), "e": (30.0, 40.0, 280.0)}  # fmt: skip
+
+
+def test_marks_and_a_length_give_placements_and_a_project(
+    files: list[str], tmp_path: Path, can_project: Document, capsys: pytest.CaptureFixture[str]
+) -> None:
+    points = {**can.landmarks(), **MORE}
+    (tmp_path / "m.csv").write_text(marks_of(can_project, points), "utf-8")
+    long = float(np.linalg.norm(np.subtract(points["b"], points["c"])))
+    out = tmp_path / "can.dimetron"
+    asked = [*files, "--marks", str(tmp_path / "m.csv"), "--length", f"b,c={long} mm"]
+    assert main(["register", *asked, "--out", str(out), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["unit"] == "mm" and told["problems"] == [] and told["suspects"] == []
+    assert told["rms_px"] < 1e-3
+    for drawing, answer in zip(can_project.drawings, told["drawings"], strict=True):
+        assert answer["view"] == drawing.view.key
+        assert answer["mm_per_px"] == pytest.approx(drawing.placement.mm_per_px, rel=1e-5)
+        assert answer["rotation_deg"] == pytest.approx(0, abs=1e-3)
+        assert not answer["mirrored"]
+    found = {m["name"]: m["xyz_mm"] for m in told["landmarks"]}
+    assert found["b"][1] - found["c"][1] == pytest.approx(-320.0, abs=0.05)
+    saved = load(out).document
+    a, b = (d.placement for d in (saved.drawings[0], can_project.drawings[0]))
+    assert a.mm_per_px == pytest.approx(b.mm_per_px, rel=1e-5)
+    assert main(["register", *asked]) == 0
+    assert "mismatch 0.00 mm" in capsys.readouterr().out
+
+
+def test_from_ink_alone_the_extents_agree_and_it_is_said(
+    files: list[str], can_project: Document, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["register", *files, "--extent", "depth=412 mm", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert "the outermost ink alone" in told["problems"][-1]
+    assert told["landmarks"] == []
+    for drawing, answer in zip(can_project.drawings, told["drawings"], strict=True):
+        # The plan was drawn 3 mm too long, which the three have to share.
+        true = drawing.placement.mm_per_px
+        assert answer["mm_per_px"] == pytest.approx(true, rel=0.012)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        ([], "give the drawings"),
+        (["--drawing", "side=a.png"], "is not VIEW=FILE"),
+        (["--drawing", "front=a.png", "--drawing", "front=b.png"], "two drawings for front"),
+        (["--drawing", "front=gone.png"], "gone.png"),
+        (["x.dimetron"], "keeps no marks yet"),
+    ],
+)
+def test_what_is_wrong_is_one_line_and_two(
+    arguments: list[str], words: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["register", *arguments]) == 2
+    said = capsys.readouterr().err.strip().splitlines()
+    assert words in said[-1]
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        (["--length", "a=412 mm"], "is not A,B=LENGTH"),
+        (["--length", "a,b=412 kg"], "cannot be read"),
+        (["--extent", "girth=412"], "is not an extent"),
+        (["--extent", "width=0"], "more than zero"),
+        (["--length", "nose,chin=412 mm"], "“nose”, which is no landmark"),
+    ],
+)
+def test_lengths_and_extents_that_have_no_meaning_are_refused(
+    files: list[str], more: list[str], words: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["register", *files, *more]) == 2
+    assert words in capsys.readouterr().err.strip().splitlines()[-1]
