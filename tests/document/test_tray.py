@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.document import edits, formulas, gauges, heaps, placing
+from dimetron.document import edits, formulas, gauges, heaps, placing, registering
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, with_item
 from dimetron.document.parts import (
@@ -30,6 +30,7 @@ from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
 from dimetron.mesh.mesh import MeshError
 from dimetron.mesh.primitives import box
+from dimetron.registration.problem import Length
 from tests.document.test_container import same
 from tests.document.test_edits import picture, two_views
 from tests.document.test_place import TILTED
@@ -56,7 +57,11 @@ def everything() -> Document:
         "l1", "look", (("plan", pane),), ("plan", "side"), None, (0.4, 0.6), (1.0, 2.0, 3.0),
         0.5, (0.0, 0.0, 9.0), 20.0, 30.0, 1.5, True, (front,),
     )  # fmt: skip
-    return replace(doc, looks=(look,), solo=(front,))
+    doc = registering.marked(doc, "spout tip", front, (12.0, 30.5))
+    doc = registering.marked(doc, "rim", side, (120.0, 80.0))
+    doc = registering.with_fixed(doc, "rim", 2, 0.0)
+    doc = registering.with_length(doc, Length("spout tip", "rim", 412.0, 1, 0.5))
+    return replace(doc, looks=(look,), solo=(front,), pinned=(side,))
 
 
 def test_everything_in_the_tray_is_saved_and_comes_back(tmp_path: Path) -> None:
@@ -71,7 +76,8 @@ def test_a_project_of_format_2_is_read_and_its_drawings_stand_where_they_did() -
     doc, front, _ = two_views()
     tree = to_json(doc)
     tree["version"] = 2
-    for key in ("auxiliaries", "loose", "references", "groups", "looks", "order", "solo"):
+    aside = ("auxiliaries", "loose", "references", "groups", "looks", "order", "solo")
+    for key in (*aside, "landmarks", "sightings", "lengths", "pinned"):
         del tree[key]
     for drawing in tree["drawings"]:
         for key in ("showing", "stand_auto", "group", "formulas"):

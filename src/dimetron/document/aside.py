@@ -24,6 +24,7 @@ from dimetron.document.parts import (
 )
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import Auxiliary, Hinge, Triple, View
+from dimetron.registration.problem import Landmark, Length, Sighting
 
 Json = dict[str, Any]
 
@@ -40,6 +41,24 @@ def aside_json(doc: Document) -> Json:
         "looks": [_look_json(look) for look in doc.looks],
         "order": list(doc.order),
         "solo": list(doc.solo),
+        "landmarks": [
+            {"name": m.name, "fixed": list(m.fixed), "mirror": m.mirror} for m in doc.landmarks
+        ],
+        "sightings": [
+            {
+                "landmark": m.landmark,
+                "drawing": m.picture,
+                "px": list(m.px),
+                "sigma_px": m.sigma_px,
+                "axis": m.axis,
+            }
+            for m in doc.sightings
+        ],
+        "lengths": [
+            {"a": n.a, "b": n.b, "mm": n.mm, "axis": n.axis, "tolerance_mm": n.tolerance_mm}
+            for n in doc.lengths
+        ],
+        "pinned": list(doc.pinned),
     }
 
 
@@ -190,6 +209,32 @@ def look(tree: Json) -> SavedLook:
         tree["perspective"],
         tuple(tree["drawings"]),
         tree["number"],
+    )
+
+
+def landmark(tree: Json) -> Landmark:
+    x, y, z = (None if v is None else float(v) for v in tree["fixed"])
+    return Landmark(tree["name"], (x, y, z), tree["mirror"])
+
+
+def sighting(tree: Json) -> Sighting:
+    return Sighting(
+        tree["landmark"],
+        tree["drawing"],
+        _pair(tree["px"]),
+        float(tree["sigma_px"]),
+        tree["axis"],
+    )
+
+
+def length(tree: Json) -> Length:
+    tolerance = tree["tolerance_mm"]
+    return Length(
+        tree["a"],
+        tree["b"],
+        float(tree["mm"]),
+        tree["axis"],
+        None if tolerance is None else float(tolerance),
     )
 
 

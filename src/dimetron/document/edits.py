@@ -155,6 +155,8 @@ def without_item(doc: Document, id_: str) -> Document:
         loose=tuple(p for p in doc.loose if p.id != id_),
         references=tuple(r for r in doc.references if r.id != id_),
         solo=tuple(i for i in doc.solo if i != id_),
+        sightings=tuple(m for m in doc.sightings if m.picture != id_),
+        pinned=tuple(i for i in doc.pinned if i != id_),
     )
     if gone is None or gone.crop is not None or after.needed(gone.sheet):
         return after

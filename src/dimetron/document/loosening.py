@@ -31,7 +31,14 @@ def loosened(doc: Document, id_: str) -> Document:
     )
     drawings = tuple(other for other in doc.drawings if other.id != id_)
     solo = tuple(i for i in doc.solo if i != id_)
-    return replace(doc, drawings=drawings, loose=(*doc.loose, item), solo=solo)
+    return replace(
+        doc,
+        drawings=drawings,
+        loose=(*doc.loose, item),
+        solo=solo,
+        sightings=tuple(m for m in doc.sightings if m.picture != id_),
+        pinned=tuple(i for i in doc.pinned if i != id_),
+    )
 
 
 def aligned(doc: Document, id_: str, view: AnyView) -> Document:

@@ -23,6 +23,7 @@ from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
 from dimetron.imaging.tone import PLAIN, Tone
 from dimetron.mesh.mesh import Mesh
+from dimetron.registration.problem import Landmark, Length, Sighting
 
 
 def new_id() -> str:
@@ -124,7 +125,8 @@ Item = Drawing | MeshObject | LoosePicture | Reference
 @dataclass(frozen=True, slots=True)
 class Document:
     """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
-    name follows. solo: cards that are shown alone among their kind."""
+    name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in
+    drawings by id; pinned: drawings that others are registered to."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -139,6 +141,10 @@ class Document:
     looks: tuple[SavedLook, ...] = ()
     order: tuple[str, ...] = ()
     solo: tuple[str, ...] = ()
+    landmarks: tuple[Landmark, ...] = ()
+    sightings: tuple[Sighting, ...] = ()
+    lengths: tuple[Length, ...] = ()
+    pinned: tuple[str, ...] = ()
 
     def source(self, id_: str) -> Source:
         return _by_id(self.sources, id_)

@@ -14,6 +14,7 @@ import numpy as np
 
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
+from dimetron.document.registering import carried
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView, View
 from dimetron.imaging.frame import (
@@ -54,6 +55,7 @@ def flattened(doc: Document, id_: str, how: Flattening) -> Document:
         crop = _carried(drawing.crop, before, now) if drawing.crop else None
         after = with_item(after, drawing.id, crop=crop)
         after = with_item(after, drawing.id, placement=_kept_middle(doc, after, drawing))
+        after = carried(doc, after, drawing)
     for item in doc.loose:
         if item.sheet == id_ and item.crop is not None:
             after = with_item(after, item.id, crop=_carried(item.crop, before, now))
@@ -93,7 +95,8 @@ def _kept_middle(doc: Document, after: Document, drawing: Drawing) -> Placement:
 def straightened(doc: Document, id_: str, how: Straightening) -> Document:
     """Turn or mirror one drawing within its crop."""
     after = with_item(doc, id_, straightening=how)
-    return with_item(after, id_, placement=_kept_middle(doc, after, doc.drawing(id_)))
+    after = with_item(after, id_, placement=_kept_middle(doc, after, doc.drawing(id_)))
+    return carried(doc, after, doc.drawing(id_))
 
 
 def recropped(doc: Document, id_: str, crop: Crop | None) -> Document:
@@ -104,9 +107,8 @@ def recropped(doc: Document, id_: str, crop: Crop | None) -> Document:
     new = after.frame(after.drawing(id_))
     place = drawing.placement
     anchor = new.to_frame(old.to_source(np.array(place.anchor_px)))
-    return with_item(
-        after, id_, placement=replace(place, anchor_px=(float(anchor[0]), float(anchor[1])))
-    )
+    placement = replace(place, anchor_px=(float(anchor[0]), float(anchor[1])))
+    return carried(doc, with_item(after, id_, placement=placement), drawing)
 
 
 def with_tone(doc: Document, id_: str, tone: Tone | None) -> Document:

@@ -157,6 +157,7 @@ def _check(tree: dict[str, Any], name: str) -> None:
                 f"{name} is damaged: “{item}” names a picture that is not listed. "
                 "Open an older copy."
             )
+    _check_marks(tree, name)
     views = {view.value for view in View} | {a["id"] for a in tree["auxiliaries"]}
     for drawing in tree["drawings"]:
         if drawing["view"] not in views:
@@ -164,6 +165,28 @@ def _check(tree: dict[str, Any], name: str) -> None:
                 f"{name} is damaged: “{drawing['name']}” shows a view that is not listed. "
                 "Open an older copy."
             )
+
+
+def _check_marks(tree: dict[str, Any], name: str) -> None:
+    """Marks and lengths name landmarks and drawings that are there, each landmark only once."""
+    landmarks = [m["name"] for m in tree["landmarks"]]
+    drawings = {d["id"] for d in tree["drawings"]}
+    named = [m["landmark"] for m in tree["sightings"]]
+    named += [end for n in tree["lengths"] for end in (n["a"], n["b"])]
+    named += [m["mirror"] for m in tree["landmarks"] if m["mirror"] is not None]
+    there = {m["drawing"] for m in tree["sightings"]} | set(tree["pinned"])
+    pairs = [(m["landmark"], m["drawing"], m["axis"]) for m in tree["sightings"]]
+    lost = [n for n in named if n not in set(landmarks)]
+    if (
+        lost
+        or there - drawings
+        or len(set(landmarks)) < len(landmarks)
+        or (len(set(pairs)) < len(pairs))
+    ):
+        raise ProjectError(
+            f"{name} is damaged: a mark names a landmark or drawing that is not listed, or one is "
+            "there twice. Open an older copy."
+        )
 
 
 def from_json(
@@ -212,6 +235,10 @@ def from_json(
         looks=tuple(aside.look(look) for look in tree["looks"]),
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
+        landmarks=tuple(aside.landmark(m) for m in tree["landmarks"]),
+        sightings=tuple(aside.sighting(m) for m in tree["sightings"]),
+        lengths=tuple(aside.length(n) for n in tree["lengths"]),
+        pinned=tuple(tree["pinned"]),
     )
 
 

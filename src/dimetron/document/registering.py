@@ -1,0 +1,162 @@
+"""Landmarks of a project: marking them in drawings, known lengths, and what solving makes of them.
+
+All are pure functions ``document -> document``, but for ``problem_of``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dimetron.document.edits import numbered
+from dimetron.document.model import Document, Drawing, with_item
+from dimetron.geometry.placement import PlacementError
+from dimetron.registration.pose import placement_of, pose_of
+from dimetron.registration.problem import (
+    Landmark,
+    Length,
+    Picture,
+    Problem,
+    RegistrationError,
+    Sighting,
+)
+from dimetron.registration.solve import Solution
+
+Px = tuple[float, float]
+
+
+def problem_of(doc: Document) -> Problem:
+    """The project's drawings, landmarks and lengths as a registration problem."""
+    pictures = tuple(
+        Picture(
+            d.id,
+            d.name,
+            d.view,
+            pose_of(d.placement),
+            pinned=d.id in doc.pinned,
+            stretched=not d.aspect_locked,
+        )
+        for d in doc.planes
+    )
+    there = {p.id for p in pictures}
+    marks = tuple(m for m in doc.sightings if m.picture in there)
+    return Problem(pictures, doc.landmarks, marks, doc.lengths)
+
+
+def with_solution(doc: Document, solution: Solution) -> Document:
+    """Put the drawings where a solution has them. Raises PlacementError."""
+    for drawing in doc.planes:
+        pose = solution.poses.get(drawing.id)
+        if pose is None or drawing.id in doc.pinned:
+            continue
+        try:
+            placement = placement_of(pose, drawing.placement)
+        except PlacementError as error:
+            raise PlacementError(f"{drawing.name}: {error}") from error
+        doc = with_item(doc, drawing.id, placement=placement)
+    return doc
+
+
+def landmark_of(doc: Document, name: str) -> Landmark | None:
+    return next((m for m in doc.landmarks if m.name == name), None)
+
+
+def new_landmark(doc: Document, wanted: str = "landmark") -> tuple[Document, str]:
+    """Add a landmark that is not marked yet; returns the document and its name."""
+    name = numbered(wanted, {m.name for m in doc.landmarks})
+    return replace(doc, landmarks=(*doc.landmarks, Landmark(name))), name
+
+
+def marked(doc: Document, name: str, drawing: str, px: Px) -> Document:
+    """Mark a landmark in a drawing, or move the mark that is there."""
+    if landmark_of(doc, name) is None:
+        doc = replace(doc, landmarks=(*doc.landmarks, Landmark(name)))
+    mine = (name, drawing)
+    if any((m.landmark, m.picture) == mine for m in doc.sightings):
+        marks = tuple(
+            replace(m, px=px) if (m.landmark, m.picture) == mine else m for m in doc.sightings
+        )
+    else:
+        marks = (*doc.sightings, Sighting(name, drawing, px))
+    return replace(doc, sightings=marks)
+
+
+def unmarked(doc: Document, name: str, drawing: str) -> Document:
+    """Take a mark away; the landmark stays."""
+    marks = tuple(m for m in doc.sightings if (m.landmark, m.picture) != (name, drawing))
+    return replace(doc, sightings=marks)
+
+
+def without_landmark(doc: Document, name: str) -> Document:
+    """Remove a landmark with its marks and the lengths that name it."""
+    return replace(
+        doc,
+        landmarks=tuple(
+            replace(m, mirror=None) if m.mirror == name else m
+            for m in doc.landmarks
+            if m.name != name
+        ),
+        sightings=tuple(m for m in doc.sightings if m.landmark != name),
+        lengths=tuple(n for n in doc.lengths if name not in (n.a, n.b)),
+    )
+
+
+def renamed_landmark(doc: Document, old: str, new: str) -> Document:
+    """Give a landmark another name. Raises RegistrationError if it is taken or empty."""
+    new = new.strip()[:200]
+    if not new or (new != old and landmark_of(doc, new) is not None):
+        raise RegistrationError(f"There is a landmark “{new}” already; choose another name.")
+
+    def name(text: str) -> str:
+        return new if text == old else text
+
+    return replace(
+        doc,
+        landmarks=tuple(
+            replace(m, name=name(m.name), mirror=m.mirror and name(m.mirror)) for m in doc.landmarks
+        ),
+        sightings=tuple(replace(m, landmark=name(m.landmark)) for m in doc.sightings),
+        lengths=tuple(replace(n, a=name(n.a), b=name(n.b)) for n in doc.lengths),
+    )
+
+
+def with_fixed(doc: Document, name: str, axis: int, mm: float | None) -> Document:
+    """Say one coordinate of a landmark, or leave it open again."""
+    marks = []
+    for mark in doc.landmarks:
+        if mark.name == name:
+            fixed = list(mark.fixed)
+            fixed[axis] = mm
+            mark = replace(mark, fixed=(fixed[0], fixed[1], fixed[2]))
+        marks.append(mark)
+    return replace(doc, landmarks=tuple(marks))
+
+
+def with_length(doc: Document, length: Length) -> Document:
+    """Add a known length, in the place of one between the same landmarks along the same axis.
+
+    Raises RegistrationError if it has no meaning."""
+    if not (np.isfinite(length.mm) and length.mm > 0) or length.a == length.b:
+        raise RegistrationError("A known length must be more than zero, between two landmarks.")
+    ends = {length.a, length.b}
+    others = tuple(n for n in doc.lengths if {n.a, n.b} != ends or n.axis != length.axis)
+    return replace(doc, lengths=(*others, length))
+
+
+def without_length(doc: Document, length: Length) -> Document:
+    return replace(doc, lengths=tuple(n for n in doc.lengths if n != length))
+
+
+def carried(before: Document, after: Document, drawing: Drawing) -> Document:
+    """Marks in a drawing stay on what they mark when its crop, turn or sheet changes."""
+    mine = [m for m in after.sightings if m.picture == drawing.id]
+    if not mine:
+        return after
+    old, new = before.frame(drawing), after.frame(after.drawing(drawing.id))
+    there = new.to_frame(old.to_source(np.array([m.px for m in mine])))
+    moved = {m.landmark: (float(x), float(y)) for m, (x, y) in zip(mine, there, strict=True)}
+    marks = tuple(
+        replace(m, px=moved[m.landmark]) if m.picture == drawing.id else m for m in after.sightings
+    )
+    return replace(after, sightings=marks)
