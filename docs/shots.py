@@ -199,6 +199,44 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     board.look(board.sight.with_shading("space", Shading.SOLID))
     shoot("loose", unpointed=True)
     session.mark_saved(session.committed, Path("shots.dimetron"))
+    _register(window, wait, shoot)
+
+
+def _register(window: Window, wait: Callable, shoot: Callable) -> None:
+    """The can with five landmarks, one of them marked at a wrong place in the side view."""
+    import numpy as np
+
+    from dimetron.demo import shelf
+    from dimetron.document import registering
+    from dimetron.registration.problem import Length
+
+    session = window.session
+    session.open(shelf.project("watering-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    doc = session.committed
+    points = {
+        "spout tip": (0.0, -255.0, 222.0),
+        "rim": (77.0, 0.0, 189.0),
+        "handle": (0.0, 150.0, 150.0),
+        "foot": (-85.0, 0.0, 5.0),
+        "band": (80.0, 0.0, 50.0),
+    }
+    for name, at in points.items():
+        for drawing in doc.drawings:
+            px = drawing.placement.to_px(drawing.view.to_plane(np.array(at)))
+            wrong = np.array([14.0, -30.0]) * (name == "rim" and drawing.view.key == "right")
+            x, y = np.round(px + wrong)
+            doc = registering.marked(doc, name, drawing.id, (float(x), float(y)))
+    doc = registering.with_length(doc, Length("spout tip", "handle", 405.0, 1))
+    session.commit(doc, "Mark landmarks")
+    window.commands.run("tool.mark")
+    window._choose_landmark("rim")
+    window.commands.run("ledger")
+    window.board.fit_all()
+    shoot("register", unpointed=True)
+    window.commands.run("ledger")
+    session.mark_saved(session.committed, Path("shots.dimetron"))
 
 
 def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:

@@ -21,12 +21,14 @@ from dimetron.app.tools.arrange import Arrange
 from dimetron.app.tools.base import Tool
 from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.lengths import KnownLength, Measure
+from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tools.match import MatchPoints
 from dimetron.app.tools.place import PutPoint
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape, change_kind
 from dimetron.app.tools.solids import AddBox, Resize
 from dimetron.app.tools.tilt import AuxiliaryView
+from dimetron.app.working_order import station_of
 from dimetron.geometry.units import Unit
 from dimetron.mesh.select import Kind
 
@@ -64,7 +66,17 @@ _TOOL_KEYS = {
     Resize: "R",
     Extrude: "T",
     CutSection: "Shift+X",
+    MarkLandmarks: "Ctrl+M",
 }
+
+
+_STATIONS = (
+    ("prepare", "Prepare"),
+    ("place", "Place"),
+    ("register", "Register"),
+    ("model", "Model"),
+    ("hand-off", "Hand off"),
+)
 
 
 def define(window: Window) -> None:
@@ -72,6 +84,17 @@ def define(window: Window) -> None:
     _file(window)
     _edit(window)
     menu_cards.define(window)
+    window.commands.add(
+        Command(
+            "ledger",
+            "Ledger",
+            "The table of landmarks and known lengths, unfolded or not",
+            window.toggle_ledger,
+            "Ctrl+Shift+L",
+            "Register",
+            checked=lambda: not window.ledger.isHidden(),
+        )
+    )
     _look(window)
     menu_board.define(window)
     _prepare(window)
@@ -242,14 +265,14 @@ def _stations(window: Window) -> None:
     for kind, title, key in kinds:
         window.commands.add(_kind_command(window, kind, title, key))
     for number, (id_, title) in enumerate(
-        (("prepare", "Prepare"), ("place", "Place"), ("model", "Model"), ("hand-off", "Hand off")),
+        _STATIONS,
         1,
     ):
         window.commands.add(_station_command(window, id_, title, number))
 
 
 def _tool_command(window: Window, tool: type[Tool]) -> Command:
-    group = "Model" if tool in (Shape, AddBox, Resize, Extrude, CutSection) else "Place"
+    group = station_of(tool.name).capitalize()
     return Command(
         f"tool.{tool.name}",
         tool.title,

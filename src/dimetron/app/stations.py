@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dimetron.app.handoff import HandOff
+from dimetron.app.registering import Registration
 from dimetron.app.session import Session
+from dimetron.geometry.units import format_length
 
 #: More views than this are counted instead of named.
 _VIEWS_NAMED = 3
@@ -52,6 +54,28 @@ def place_to_do(session: Session) -> str:
     if len(doc.planes) == 1:
         return "Bring in the other views, each onto its pane."
     return ""
+
+
+def register_state(session: Session, registration: Registration) -> str:
+    doc = session.document
+    if not doc.sightings:
+        return "nothing marked yet"
+    words = counted(len(doc.landmarks), "landmark", "landmarks")
+    solution = registration.solution(doc)
+    if solution is None:
+        return words
+    return f"{words}, {format_length(solution.rms_mm, doc.unit)} mismatch"
+
+
+def register_to_do(session: Session) -> str:
+    doc = session.document
+    if len(doc.planes) < 2:
+        return "Place two drawings first."
+    if not doc.sightings:
+        return "Mark a point of the object in two drawings."
+    seen = [m.landmark for m in doc.sightings]
+    once = [m.name for m in doc.landmarks if seen.count(m.name) == 1]
+    return f"Mark {once[0]} in a second drawing." if once else ""
 
 
 def model_state(session: Session) -> str:

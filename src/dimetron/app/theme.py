@@ -86,6 +86,7 @@ QToolTip { background: $panel; color: $ink; border: 1px solid $hairline; padding
 #route { border-right: 1px solid $hairline; }
 #tray { border-left: 1px solid $hairline; }
 #titleBlock { border-top: 1px solid $ink; }
+#ledger { background: $film; border-top: 1px solid $hairline; }
 QMenuBar { background: transparent; }
 QMenuBar::item { padding: 4px 9px; background: transparent; border-radius: 3px; }
 QMenuBar::item:selected { background: $hover; }

@@ -12,8 +12,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenuBar,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -29,12 +27,15 @@ from dimetron.app.commands import Commands, with_shortcut
 from dimetron.app.files import Files
 from dimetron.app.finder import Finder
 from dimetron.app.handoff import HandOff
+from dimetron.app.header import Header
 from dimetron.app.instrument import Instrument
 from dimetron.app.keys_page import KeysPage
+from dimetron.app.ledger import Ledger
 from dimetron.app.loose_frames import LooseFrames
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.notices import NoticeBar
 from dimetron.app.pictures import Pictures
+from dimetron.app.registering import Registration
 from dimetron.app.session import Session, Tone
 from dimetron.app.settings import Settings
 from dimetron.app.sheet.cut import CutViews
@@ -43,10 +44,11 @@ from dimetron.app.sheet.tool import SheetEvent
 from dimetron.app.sheet.view import SheetView
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
-from dimetron.app.working_order import MODEL_TOOLS, PLACE_TOOLS, SHEET_TOOLS, made_route
+from dimetron.app.working_order import BOARD_TOOLS, SHEET_TOOLS, made_route, station_of
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
@@ -60,8 +62,13 @@ class Window(QMainWindow):
         self.session = Session(self)
         self.pictures = Pictures(self)
         self.board = Board(self.session, self.pictures)
-        self.workbench = Workbench(self.session, self.board, self.settings, self.pictures)
-        self.tools = {c.name: c(self.workbench) for c in (*PLACE_TOOLS, *MODEL_TOOLS)}
+        self.registration = Registration(self.session)
+        self.workbench = Workbench(
+            self.session, self.board, self.settings, self.pictures, self.registration
+        )
+        self.tools = {c.name: c(self.workbench) for c in BOARD_TOOLS}
+        self.ledger = Ledger(self.session, self.registration, self.theme)
+        self.ledger.hide()
         self.desk = Desk(self.session, self.pictures, self.settings, self)
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
@@ -114,8 +121,13 @@ class Window(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._header())
+        self.header = Header(self.commands, GROUPS)
+        self.menu, self.project_name = self.header.menu, self.header.project_name
+        self.finder_button = self.header.finder
+        self.finder_button.clicked.connect(self.find_command)
+        column.addWidget(self.header)
         column.addLayout(row, 1)
+        column.addWidget(self.ledger)
         column.addWidget(self.title_block)
         self.setCentralWidget(body)
         self.setAcceptDrops(True)
@@ -139,40 +151,6 @@ class Window(QMainWindow):
         label.setAlignment(Qt.AlignmentFlag.AlignCenter)
         label.setObjectName("noBoard")
         return label
-
-    def _header(self) -> QWidget:
-        header = QWidget()
-        header.setObjectName("header")
-        header.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        header.setFixedHeight(36)
-        brand = QLabel("Dimetron")
-        brand.setObjectName("brand")
-        self.project_name = QLabel()
-        self.project_name.setObjectName("projectName")
-        self.menu = QMenuBar()
-        self.menu.setNativeMenuBar(False)
-        for group in GROUPS:
-            menu = self.menu.addMenu(group)
-            menu.setToolTipsVisible(True)
-            for command in self.commands:
-                if command.group == group:
-                    if command.apart:
-                        menu.addSeparator()
-                    menu.addAction(command.action)
-            menu.aboutToShow.connect(self.commands.refresh)
-        self.finder_button = QToolButton()
-        self.finder_button.setObjectName("finderButton")
-        self.finder_button.setMinimumWidth(196)
-        self.finder_button.clicked.connect(self.find_command)
-        row = QHBoxLayout(header)
-        row.setContentsMargins(14, 0, 8, 0)
-        row.setSpacing(10)
-        row.addWidget(brand)
-        row.addWidget(self.project_name)
-        row.addStretch(1)
-        row.addWidget(self.menu, 0, Qt.AlignmentFlag.AlignVCenter)
-        row.addWidget(self.finder_button)
-        return header
 
     def _connect(self) -> None:
         session, board = self.session, self.board
@@ -205,6 +183,7 @@ class Window(QMainWindow):
         self.workbench.refreshed.connect(self._refresh_tool)
         self.route.station_opened.connect(self.go_to)
         self.commands.rebound.connect(self.refresh)
+        self.ledger.chosen.connect(self._choose_landmark)
         self.tray.float_wanted.connect(self.loose_frames.toggle_floating)
         self.tray.window_wanted.connect(lambda i: self.loose_frames.open_window(i, self.theme))
         self.tray.pictures_dropped.connect(self.arrivals.bring_loose)
@@ -295,6 +274,8 @@ class Window(QMainWindow):
         tool = self.instrument
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
+        if isinstance(tool, MarkLandmarks):
+            self.ledger.choose(tool.current)
         if self.preparing:
             self.sheet_view.update()
         else:
@@ -351,8 +332,7 @@ class Window(QMainWindow):
     def take(self, name: str) -> None:
         """Take a tool in hand and open its station."""
         tool: Tool = self.tools[name]
-        place = {c.name for c in PLACE_TOOLS}
-        station = "place" if name in place else "model"
+        station = station_of(name)
         if self.route.open_id != station:
             self.route.open_id = station
         self._show_middle()
@@ -403,7 +383,7 @@ class Window(QMainWindow):
         self.route.open(station)
 
     def go_to(self, station: str) -> None:
-        first = {"place": "arrange", "model": "shape"}
+        first = {"place": "arrange", "register": "mark", "model": "shape"}
         if station in first:
             self.take(first[station])
         elif station == "prepare":
@@ -425,7 +405,7 @@ class Window(QMainWindow):
             return
         if self.board.drop_gesture():
             return
-        plain = "arrange" if self.route.open_id == "place" else "shape"
+        plain = {"place": "arrange", "register": "mark"}.get(self.route.open_id, "shape")
         if self.board.tool is not self.tools[plain] and self.route.open_id != "hand-off":
             self.take(plain)
         elif self.session.chosen:
@@ -449,6 +429,18 @@ class Window(QMainWindow):
         self.files.leave(
             lambda: self.demo_worker.run(lambda: shelf.project(name or None), done, failed)
         )
+
+    def toggle_ledger(self) -> None:
+        self.ledger.setVisible(self.ledger.isHidden())
+        self.ledger.refresh()
+        self.refresh()
+
+    def _choose_landmark(self, name: str) -> None:
+        """A row of the ledger and its marks in the panes light up together."""
+        tool = self.tools["mark"]
+        assert isinstance(tool, MarkLandmarks)
+        tool.current = name
+        self._refresh_tool()
 
     def commands_unit(self, unit: object) -> None:
         self.commands.run(f"unit.{getattr(unit, 'value', unit)}")
@@ -491,6 +483,7 @@ class Window(QMainWindow):
         self.sheet_view.theme = self.theme
         self.route.set_theme(self.theme)
         self.tray.set_theme(self.theme)
+        self.ledger.set_theme(self.theme)
         self.refresh()
 
     def fit_all(self) -> None:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
 from dimetron.app.pictures import Pictures
+from dimetron.app.registering import Registration
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.title_block import SNAP_CHOICES
@@ -19,6 +21,9 @@ from dimetron.mesh.mesh import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 from dimetron.render.scene import Section, Shading
 
+if TYPE_CHECKING:
+    from dimetron.registration.solve import Solution
+
 
 class Workbench(QObject):
     """Fulfils ``tools.base.Bench``."""
@@ -26,13 +31,19 @@ class Workbench(QObject):
     refreshed = Signal()
 
     def __init__(
-        self, session: Session, board: Board, settings: Settings, pictures: Pictures
+        self,
+        session: Session,
+        board: Board,
+        settings: Settings,
+        pictures: Pictures,
+        registration: Registration,
     ) -> None:
         super().__init__(board)
         self._session = session
         self._board = board
         self._settings = settings
         self._pictures = pictures
+        self._registration = registration
         self._inks: dict[Recipe, Box | None] = {}
         self._snaps = frozenset(
             name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", False)
@@ -112,6 +123,16 @@ class Workbench(QObject):
 
     def show_view(self, slot: str, view: AnyView) -> None:
         self._board.look(self._board.sight.with_view(slot, view))
+
+    def registered(self, document: Document) -> Solution | None:
+        return self._registration.solution(document)
+
+    def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
+        registration = self._registration
+        # While a mark is dragged only what is quickly known is said.
+        resting = document is self._session.committed
+        odd = tuple(s.words for s in registration.suspects(document)) if resting else ()
+        return registration.fault(document), (*odd, *registration.problems(document))
 
     @property
     def section(self) -> Section | None:

@@ -16,6 +16,7 @@ from dimetron.app.tools.align import Align
 from dimetron.app.tools.arrange import Arrange
 from dimetron.app.tools.extrude import Extrude
 from dimetron.app.tools.lengths import KnownLength, Measure
+from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tools.match import MatchPoints
 from dimetron.app.tools.place import PutPoint
 from dimetron.app.tools.section import CutSection
@@ -31,7 +32,18 @@ PLACE_TOOLS = (
     *(Arrange, KnownLength, Align, MatchPoints),
     *(PutPoint, Measure, AuxiliaryView),
 )
+REGISTER_TOOLS = (MarkLandmarks,)
 MODEL_TOOLS = (Shape, AddBox, Resize, Extrude, CutSection)
+
+BOARD_TOOLS = (*PLACE_TOOLS, *REGISTER_TOOLS, *MODEL_TOOLS)
+
+
+def station_of(tool: str) -> str:
+    """The station that a tool of the board belongs to."""
+    for station, tools in (("place", PLACE_TOOLS), ("register", REGISTER_TOOLS)):
+        if any(t.name == tool for t in tools):
+            return station
+    return "model"
 
 
 def made_route(window: Window) -> Route:
@@ -53,6 +65,14 @@ def made_route(window: Window) -> Route:
         tuple(commands[f"tool.{t.name}"] for t in PLACE_TOOLS),
         (commands["bring"],),
     )
+    register = Station(
+        "register",
+        "Register",
+        lambda: stations.register_state(session, window.registration),
+        lambda: stations.register_to_do(session),
+        tuple(commands[f"tool.{t.name}"] for t in REGISTER_TOOLS),
+        (commands["ledger"],),
+    )
     model = Station(
         "model",
         "Model",
@@ -68,10 +88,11 @@ def made_route(window: Window) -> Route:
         (),
         extra=window.hand_off,
     )
-    for tool in (*PLACE_TOOLS, *MODEL_TOOLS):
+    for tool in BOARD_TOOLS:
         register_icon(f"tool.{tool.name}", tool.icon)
     for sheet_tool in SHEET_TOOLS:
         register_icon(f"sheet.{sheet_tool.name}", sheet_tool.icon)
     register_icon("bring", "photo-plus")
     register_icon("browse", "layout-board")
-    return Route(session, (prepare, place, model, hand_off), window.theme, "place")
+    register_icon("ledger", "equal")
+    return Route(session, (prepare, place, register, model, hand_off), window.theme, "place")

@@ -47,6 +47,8 @@ _KEYS = {
     Qt.Key.Key_Right: "right",
     Qt.Key.Key_Up: "up",
     Qt.Key.Key_Down: "down",
+    Qt.Key.Key_Return: "enter",
+    Qt.Key.Key_Enter: "enter",
     Qt.Key.Key_X: "x",
     Qt.Key.Key_Y: "y",
     Qt.Key.Key_Z: "z",

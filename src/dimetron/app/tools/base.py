@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from dimetron.app.instrument import Instrument
 from dimetron.document.aligning import Box
@@ -16,6 +16,9 @@ from dimetron.mesh.mesh import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay
 from dimetron.render.scene import Section, Shading
+
+if TYPE_CHECKING:
+    from dimetron.registration.solve import Solution
 
 #: A press that moves less than this is a click, in pixels.
 CLICK_PX = 4.0
@@ -74,6 +77,12 @@ class Bench(Protocol):
 
     def show_view(self, slot: str, view: AnyView) -> None:
         """Let a pane look at a view."""
+
+    def registered(self, document: Document) -> Solution | None:
+        """What the marks of a document say; None if there is nothing to solve."""
+
+    def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
+        """Why there is no solution; and what does not agree or cannot be known, worst first."""
 
     @property
     def section(self) -> Section | None: ...

@@ -1,0 +1,165 @@
+"""The Register station through the window: mark, say a length, solve, drag, find the suspect."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from dimetron.demo import can
+from dimetron.document import edits, registering
+from dimetron.document.model import Document, with_item
+from dimetron.geometry import placement as place
+from dimetron.geometry.views import View
+from tests.app.conftest import Hand
+
+SLOTS = {View.FRONT: "elevation", View.RIGHT: "side", View.TOP: "plan"}
+#: Points of the can as the demo's true placements have them.
+POINTS = {"tip": (0.0, -230.0, 215.0), "rim": (70.0, 0.0, 189.0), "foot": (-60.0, 40.0, 5.0),
+          "handle": (0.0, 120.0, 240.0)}  # fmt: skip
+
+
+@pytest.fixture
+def askew(hand: Hand, can_project: Document) -> Document:
+    """The can with its side at another scale and place, and its plan turned a little."""
+    side, plan = can_project.drawings[1], can_project.drawings[2]
+    doc = with_item(
+        can_project,
+        side.id,
+        placement=place.moved(place.resized_about(side.placement, 1.2, (0, 0)), (14.0, 9.0)),
+    )
+    turned = place.turned(plan.placement, 1.5, (400.0, 700.0))
+    doc = with_item(doc, plan.id, placement=turned)
+    hand.session.open(doc, None)
+    hand.window.take("mark")
+    hand.board.fit_all()
+    hand.settle()
+    return can_project
+
+
+def spot(hand: Hand, true: Document, name: str, view: View) -> QPoint:
+    """Where a point of the can is seen now, on a drawing that lies elsewhere than it should."""
+    (drawing,) = (d for d in true.drawings if d.view is view)
+    px = drawing.placement.to_px(view.to_plane(np.array(POINTS[name])))
+    now = hand.doc.drawing(drawing.id)
+    return hand.at(SLOTS[view], tuple(view.to_world(now.placement.to_plane(px))))
+
+
+def mark_all(hand: Hand, true: Document) -> None:
+    for name in POINTS:
+        for view in SLOTS:
+            hand.click(spot(hand, true, name, view))
+        hand.key(Qt.Key.Key_Return)
+
+
+def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong(
+    hand: Hand, askew: Document
+) -> None:
+    mark_all(hand, askew)
+    assert [m.name for m in hand.doc.landmarks] == ["point", "point 2", "point 3", "point 4"]
+    assert len(hand.doc.sightings) == 12
+    hand.window.commands.run("ledger")
+    ledger = hand.window.ledger
+    assert ledger.table.rowCount() == 4
+    ledger.a.setCurrentText("point")
+    ledger.b.setCurrentText("point 4")
+    ledger.along.setCurrentIndex(2)
+    hand.type_into(ledger.length, "35 cm")
+    assert hand.doc.lengths[0].mm == 350
+    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
+    QTest.mouseClick(acts["register"], Qt.MouseButton.LeftButton)
+    assert hand.session.history.undo_label == "Register the drawings"
+    scale = hand.board.sight.mm_per_px
+    for drawing in askew.drawings:
+        now = hand.doc.drawing(drawing.id).placement
+        # Marked to the pixel of the screen, which is some pixels of the drawing.
+        assert now.mm_per_px == pytest.approx(drawing.placement.mm_per_px, rel=0.02)
+        assert now.rotation_deg == pytest.approx(0, abs=0.8)
+    heights = [edits.extent(hand.doc, d.id, 2) for d in hand.doc.drawings if 2 in d.view.axes]
+    assert "mismatch" in hand.window.route._boxes["register"].station.state()
+    assert all(h > 0 for h in heights) and scale > 0
+    hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.doc.drawings[1].placement != askew.drawings[1].placement
+
+
+def test_a_mark_is_dragged_and_the_solution_follows_live(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    before = hand.window.registration.solution(hand.doc)
+    start = spot(hand, askew, "rim", View.RIGHT)
+    seen = []
+
+    def look() -> None:
+        seen.append(hand.window.registration.solution(hand.doc))
+
+    hand.drag(start, start + QPoint(0, -45), before_release=look)
+    assert seen[0] is not before and seen[0].rms_mm > before.rms_mm
+    assert hand.session.history.undo_label == "Move the mark of point 2"
+    told = hand.window.tools["mark"].told()
+    assert "oint 2 in can side is" in told or "oint 2 in can front is" in told
+    assert "too high" in told or "too low" in told
+
+
+def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
+    hand: Hand, askew: Document
+) -> None:
+    tool = hand.window.tools["mark"]
+    hand.click(spot(hand, askew, "tip", View.FRONT))
+    assert "Now mark point in can side, can plan" in tool.words()
+    assert "Mark point in a second drawing" in hand.window.route._to_do["register"].text()
+    hand.click(spot(hand, askew, "tip", View.RIGHT))
+    assert len(hand.doc.landmarks) == 1
+    hand.key(Qt.Key.Key_Return)
+    hand.click(spot(hand, askew, "rim", View.FRONT))
+    assert len(hand.doc.landmarks) == 2
+    hand.key(Qt.Key.Key_Escape)
+    assert tool.hint == tool.words()
+
+
+def test_the_ledger_renames_lights_up_and_copies(hand: Hand, askew: Document) -> None:
+    hand.window.commands.run("ledger")
+    mark_all(hand, askew)
+    ledger = hand.window.ledger
+    ledger.table.item(1, 0).setText("rim, right")
+    assert hand.doc.landmarks[1].name == "rim, right"
+    assert {m.landmark for m in hand.doc.sightings} >= {"rim, right"}
+    ledger.table.item(2, 0).setText("rim, right")
+    assert "already" in hand.notice()
+    assert ledger.table.item(2, 0).text() == "point 3"
+    ledger.table.setCurrentCell(0, 1)
+    assert hand.window.tools["mark"].current == "point"
+    QTest.mouseClick(ledger.copy, Qt.MouseButton.LeftButton)
+    text = QApplication.clipboard().text()
+    assert text.splitlines()[0].startswith("landmark\tX\tY\tZ")
+    assert len(text.splitlines()) == 5
+    ledger.a.setCurrentText("point")
+    ledger.b.setCurrentText("point")
+    hand.type_into(ledger.length, "10")
+    assert ledger.length.property("wrong") and hand.doc.lengths == ()
+
+
+def test_known_coordinates_are_typed_and_left_open_again(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    hand.window.tools["mark"].current = "point 3"
+    hand.window.tools["mark"].bench.refresh()
+    hand.type_into(hand.field("Known Z"), "5")
+    assert registering.landmark_of(hand.doc, "point 3").fixed == (None, None, 5.0)
+    solution = hand.window.registration.solution(hand.doc)
+    assert solution.points["point 3"][2] == 5.0
+    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
+    QTest.mouseClick(acts["open"], Qt.MouseButton.LeftButton)
+    assert registering.landmark_of(hand.doc, "point 3").fixed == (None, None, None)
+
+
+def test_marks_stay_on_what_they_mark_when_a_crop_changes(
+    hand: Hand, can_project: Document
+) -> None:
+    from dimetron.document import preparing
+    from dimetron.imaging.frame import Crop
+
+    front = can_project.drawings[0].id
+    doc = registering.marked(can_project, "tip", front, (300.0, 400.0))
+    after = preparing.recropped(doc, front, Crop(50.0, 70.0, 700.0, 900.0))
+    assert after.sightings[0].px == pytest.approx((250.0, 330.0))
+    assert can.LENGTH_MM == 412
