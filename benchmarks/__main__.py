@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 
-NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place")
+NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place", "register")
 
 
 def main(names: list[str]) -> int:

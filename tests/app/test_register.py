@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -137,6 +139,43 @@ def test_the_ledger_renames_lights_up_and_copies(hand: Hand, askew: Document) ->
     ledger.b.setCurrentText("point")
     hand.type_into(ledger.length, "10")
     assert ledger.length.property("wrong") and hand.doc.lengths == ()
+
+
+def test_marks_go_out_as_csv_and_come_in_again(hand: Hand, askew: Document, tmp_path: Path) -> None:
+    mark_all(hand, askew)
+    path = tmp_path / "marks.csv"
+    hand.window.ledger.save_marks(path)
+    before = hand.doc.sightings
+    hand.session.open(askew, None)
+    hand.window.ledger.bring_marks(path)
+    assert [(m.landmark, m.picture) for m in hand.doc.sightings] == [
+        (m.landmark, m.picture) for m in before
+    ]
+    assert np.allclose([m.px for m in hand.doc.sightings], [m.px for m in before], atol=1e-3)
+    path.write_text("landmark,view,x_px,y_px\nrim,front,1,x\n")
+    hand.window.ledger.bring_marks(path)
+    assert "row 2, column y_px" in hand.notice()
+    assert hand.doc.sightings[0].landmark == before[0].landmark
+    hand.window.ledger.bring_marks(tmp_path / "gone.csv")
+    assert "gone.csv" in hand.notice()
+
+
+def test_the_others_are_registered_to_a_pinned_drawing(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    side = askew.drawings[1].id
+    hand.session.choose((side,))
+    menu = hand.window.tray.cards[side].more.menu()
+    menu.aboutToShow.emit()
+    next(a for a in menu.actions() if a.text().startswith("Pin it")).trigger()
+    assert hand.doc.pinned == (side,)
+    assert "pinned" in hand.window.tray.cards[side].badge.text()
+    before = hand.doc.drawing(side).placement
+    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
+    QTest.mouseClick(acts["register"], Qt.MouseButton.LeftButton)
+    assert hand.doc.drawing(side).placement == before
+    front = hand.doc.drawings[0].placement
+    # The side was made 1.2 times as large, so the front follows.
+    assert front.mm_per_px / askew.drawings[0].placement.mm_per_px == pytest.approx(1.2, rel=0.02)
 
 
 def test_known_coordinates_are_typed_and_left_open_again(hand: Hand, askew: Document) -> None:

@@ -61,9 +61,7 @@ def test_a_pose_is_its_placement_and_back(p: Placement, px: tuple[float, float])
 
 @settings(max_examples=40)
 @given(seeds, st.booleans(), st.integers(5, 20))
-def test_without_noise_the_truth_is_found(
-    seed: int, flipped: bool, count: int
-) -> None:
+def test_without_noise_the_truth_is_found(seed: int, flipped: bool, count: int) -> None:
     flips = (False, flipped, False)
     truth = made(np.random.default_rng(seed), count=count, noise=0.0, mirrored=flips)
     solution = solve(truth.problem)

@@ -143,6 +143,16 @@ def group_chosen(session: Session) -> None:
         session.commit(doc, "Group")
 
 
+def pin(session: Session, id_: str) -> None:
+    """Let the other drawings be registered to this one, or let it be registered again."""
+    doc = session.committed
+    on = id_ not in doc.pinned
+    others = tuple(i for i in doc.pinned if i != id_)
+    name = doc.drawing(id_).name
+    pinned = (*others, id_) if on else others
+    session.commit(replace(doc, pinned=pinned), f"{'Pin' if on else 'Let go of'} {name}")
+
+
 def loosen(session: Session, id_: str) -> None:
     name = session.committed.drawing(id_).name
     doc = loosening.loosened(session.committed, id_)

@@ -258,7 +258,8 @@ class DrawingCard(Card):
         self.fade.setVisible(drawing.placed)
         size_px = doc.size_px(drawing)
         w, h = drawing.placement.size_mm(size_px)
-        self.badge.setText(drawing.view.title if drawing.named else "Which view?")
+        pinned = "  ·  pinned" if drawing.id in doc.pinned else ""
+        self.badge.setText(drawing.view.title + pinned if drawing.named else "Which view?")
         if doc.data(drawing) is None:
             self.size_words.setText("picture missing")
             self.size_words.setProperty("class", "small wrong")

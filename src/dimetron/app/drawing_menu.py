@@ -74,6 +74,9 @@ class DrawingMenus(QObject):
             title = f"Stand back to back with {other.name}"
             _add(menu, title, partial(self._back_to_back, other))
         menu.addSeparator()
+        pinned = self._id in session.document.pinned
+        words = "Let it be registered again" if pinned else "Pin it: others are registered to it"
+        _add(menu, words, lambda: actions.pin(session, self._id))
         _add(menu, "Show it alone, or all again", lambda: actions.show_alone(session, (self._id,)))
         _add(menu, "Make it a loose picture", lambda: actions.loosen(session, self._id))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,6 +11,7 @@ from PySide6.QtGui import QColor, QGuiApplication, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -35,6 +37,7 @@ if TYPE_CHECKING:
 
 _COLUMNS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
 _HEIGHT = 176
+_CSV = "Marks (*.csv)"
 _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
 
 
@@ -111,6 +114,12 @@ class Ledger(QWidget):
         self.drop = QPushButton("Forget lengths")
         self.drop.setToolTip("Remove all known lengths")
         self.drop.clicked.connect(self._drop_lengths)
+        self.bring = QPushButton("Marks from CSV…")
+        self.bring.setToolTip("Marks from a file with landmark,view,x_px,y_px")
+        self.bring.clicked.connect(self._ask_bring)
+        self.save = QPushButton("Save CSV…")
+        self.save.setToolTip("All marks as landmark,view,x_px,y_px")
+        self.save.clicked.connect(self._ask_save)
         self.copy = QPushButton("Copy table")
         self.copy.setToolTip("Copy all rows, for a spreadsheet")
         self.copy.clicked.connect(self._copy)
@@ -121,8 +130,8 @@ class Ledger(QWidget):
         for part in (words, self.a, self.b, self.along, self.length):
             row.addWidget(part)
         row.addWidget(self.known, 1)
-        row.addWidget(self.drop)
-        row.addWidget(self.copy)
+        for button in (self.drop, self.bring, self.save, self.copy):
+            row.addWidget(button)
         return row
 
     def _refused(self, words: str) -> None:
@@ -251,6 +260,49 @@ class Ledger(QWidget):
         for length in doc.lengths:
             doc = registering.without_length(doc, length)
         self._session.commit(doc, "Forget the known lengths")
+
+    def _ask_bring(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Marks from CSV", "", _CSV)
+        if name:
+            self.bring_marks(Path(name))
+
+    def bring_marks(self, path: Path) -> None:
+        """Add the marks of a CSV file; those that are there move."""
+        from dimetron.formats.marks import MarksError, read_marks
+        from dimetron.imaging.errors import PictureError
+        from dimetron.imaging.files import file_bytes
+
+        doc = self._session.committed
+        views = {d.view.key: d.id for d in reversed(doc.planes)}
+        try:
+            marks = read_marks(file_bytes(path), path.name, views.keys())
+        except (MarksError, PictureError) as error:
+            self._session.warn(str(error))
+            return
+        for mark in marks:
+            doc = registering.marked(doc, mark.landmark, views[mark.view], mark.px)
+        self._session.commit(doc, f"Marks from {path.name}")
+        self._session.tell(f"Brought in {len(marks)} marks.")
+
+    def _ask_save(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save marks", "marks.csv", _CSV)
+        if name:
+            self.save_marks(Path(name))
+
+    def save_marks(self, path: Path) -> None:
+        """Write all marks as CSV."""
+        from dimetron.document.atomic import WriteError, write_bytes
+        from dimetron.formats.marks import Mark, written_marks
+
+        doc = self._session.committed
+        views = {d.id: d.view.key for d in doc.planes}
+        marks = [Mark(m.landmark, views[m.picture], m.px) for m in doc.sightings]
+        try:
+            write_bytes(path, written_marks(marks))
+        except WriteError as error:
+            self._session.warn(str(error))
+            return
+        self._session.tell(f"Saved {len(marks)} marks in {path.name}.")
 
     def _copy(self) -> None:
         rows = ["\t".join(_COLUMNS)]

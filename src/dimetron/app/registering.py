@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from dimetron.registration.suspects import Suspect
 
 _Key = tuple[object, ...]
+#: Suspects are told beside the first while they leave no more than this share of what it gains.
+_NEARLY = 0.15
 
 
 class Registration(QObject):
@@ -66,6 +68,15 @@ class Registration(QObject):
 
             self._suspected = solution, suspects(solution)
         return self._suspected[1]
+
+    def suspected_words(self, doc: Document) -> tuple[str, ...]:
+        """The first suspect in words, and others that explain nearly as much."""
+        found = self.suspects(doc)
+        if not found:
+            return ()
+        best = found[0]
+        near = best.after_mm + _NEARLY * (best.before_mm - best.after_mm)
+        return tuple(s.words for s in found if s.after_mm <= near)
 
     def problems(self, doc: Document) -> tuple[str, ...]:
         """What cannot be known, and lengths that contradict each other, in words."""

@@ -192,7 +192,8 @@ class Tray(QWidget):
         doc = self._session.document
         recipe = doc.recipe(item) if isinstance(item, Drawing | LoosePicture) else None
         stands = stand_off(doc, item) if isinstance(item, Drawing) and unfolded else None
-        key = (item, chosen, unfolded, doc.unit, recipe, item.id in doc.solo, doc.views, stands)
+        marked = item.id in doc.solo, item.id in doc.pinned
+        key = (item, chosen, unfolded, doc.unit, recipe, marked, doc.views, stands)
         if self._shown.get(item.id) == key:
             return
         self._shown[item.id] = key

@@ -131,7 +131,7 @@ class Workbench(QObject):
         registration = self._registration
         # While a mark is dragged only what is quickly known is said.
         resting = document is self._session.committed
-        odd = tuple(s.words for s in registration.suspects(document)) if resting else ()
+        odd = registration.suspected_words(document) if resting else ()
         return registration.fault(document), (*odd, *registration.problems(document))
 
     @property

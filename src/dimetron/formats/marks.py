@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 HEADER = ("landmark", "view", "x_px", "y_px")
@@ -42,6 +42,16 @@ def read_marks(data: bytes, name: str, views: Collection[str]) -> tuple[Mark, ..
     if not marks:
         raise MarksError(f"{name} holds no marks; write one row for each.")
     return tuple(marks)
+
+
+def written_marks(marks: Sequence[Mark]) -> bytes:
+    """The marks as such a file."""
+    out = io.StringIO(newline="")
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(HEADER)
+    for mark in marks:
+        table.writerow((mark.landmark, mark.view, f"{mark.px[0]:.3f}", f"{mark.px[1]:.3f}"))
+    return out.getvalue().encode()
 
 
 def _mark(cells: list[str], where: str, views: Collection[str]) -> Mark:
