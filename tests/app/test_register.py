@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from dimetron.demo import can
-from dimetron.document import edits, registering
+from dimetron.document import aligning, edits, registering
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
@@ -176,6 +176,59 @@ def test_the_others_are_registered_to_a_pinned_drawing(hand: Hand, askew: Docume
     front = hand.doc.drawings[0].placement
     # The side was made 1.2 times as large, so the front follows.
     assert front.mm_per_px / askew.drawings[0].placement.mm_per_px == pytest.approx(1.2, rel=0.02)
+
+
+def test_by_the_ink_drawings_get_one_scale_and_stand_level(hand: Hand, askew: Document) -> None:
+    hand.wait(lambda: not hand.window.pictures.busy)
+    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
+    QTest.mouseClick(acts["ink"], Qt.MouseButton.LeftButton)
+    assert "outermost ink alone" in hand.notice()
+    scales = [
+        now.placement.mm_per_px / true.placement.mm_per_px
+        for now, true in zip(hand.doc.drawings, askew.drawings, strict=True)
+    ]
+    # One scale for all, up to the plan's own 3 mm.
+    assert max(scales) / min(scales) == pytest.approx(1.0, abs=0.012)
+    feet = []
+    for drawing in hand.doc.drawings[:2]:
+        box = hand.window.workbench.ink(drawing)
+        feet.append(aligning.edge_of(hand.doc, drawing, "bottom", {drawing.id: box}))
+    assert feet[0] == pytest.approx(feet[1], abs=1.5)
+
+
+def test_a_measured_distance_gets_its_true_value_and_all_goes_along(
+    hand: Hand, can_project: Document
+) -> None:
+    hand.session.open(can_project, None)
+    hand.window.take("measure")
+    hand.board.fit_all()
+    low, high = hand.doc.meshes[0].mesh.bounds
+    hand.click(hand.at("elevation", (0, 0, 0)))
+    hand.click(hand.at("elevation", (0, 0, 190)))
+    measured = hand.window.tools["measure"]._distance()
+    hand.type_into(hand.field("Truly"), "380")
+    factor = 380 / measured
+    assert factor == pytest.approx(2, rel=0.02)
+    now = hand.doc.meshes[0].mesh.bounds
+    assert np.allclose(now, np.stack([low, high]) * factor)
+    for before, after in zip(can_project.drawings, hand.doc.drawings, strict=True):
+        assert after.placement.mm_per_px == pytest.approx(before.placement.mm_per_px * factor)
+    hand.type_into(hand.field("Truly"), "0")
+    assert hand.field("Truly").property("wrong")
+
+
+def test_twins_are_named_and_lie_alike_on_both_sides(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    tool = hand.window.tools["mark"]
+    tool.current = "point 2"
+    tool.options()[1].choose("point 3")
+    solution = hand.window.registration.solution(hand.doc)
+    a, b = (np.array(solution.points[n]) for n in ("point 2", "point 3"))
+    assert np.allclose(a * [-1, 1, 1], b)
+    tool.current = "point 3"
+    assert tool.options()[1].value == "point 2"
+    tool.options()[1].choose("")
+    assert all(m.mirror is None for m in hand.doc.landmarks)
 
 
 def test_known_coordinates_are_typed_and_left_open_again(hand: Hand, askew: Document) -> None:

@@ -12,6 +12,7 @@ import numpy as np
 from dimetron.document.edits import numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.geometry.placement import PlacementError
+from dimetron.registration.extents import Box, with_extents
 from dimetron.registration.pose import placement_of, pose_of
 from dimetron.registration.problem import (
     Landmark,
@@ -21,7 +22,7 @@ from dimetron.registration.problem import (
     RegistrationError,
     Sighting,
 )
-from dimetron.registration.solve import Solution
+from dimetron.registration.solve import Solution, solve
 
 Px = tuple[float, float]
 
@@ -56,6 +57,17 @@ def with_solution(doc: Document, solution: Solution) -> Document:
             raise PlacementError(f"{drawing.name}: {error}") from error
         doc = with_item(doc, drawing.id, placement=placement)
     return doc
+
+
+def from_ink(doc: Document, boxes: dict[str, Box]) -> Document:
+    """Scale and place the drawings by how far their ink reaches along the axes they share; boxes:
+    left, top, right and bottom of the ink in pixels, by drawing.
+
+    Raises RegistrationError if fewer than two drawings hold ink."""
+    if len(boxes) < 2:
+        raise RegistrationError("The ink of two drawings is needed; wait until they are read.")
+    plain = replace(problem_of(doc), landmarks=(), sightings=(), lengths=())
+    return with_solution(doc, solve(with_extents(plain, boxes, (0, 1, 2))))
 
 
 def landmark_of(doc: Document, name: str) -> Landmark | None:
@@ -130,6 +142,19 @@ def with_fixed(doc: Document, name: str, axis: int, mm: float | None) -> Documen
             fixed[axis] = mm
             mark = replace(mark, fixed=(fixed[0], fixed[1], fixed[2]))
         marks.append(mark)
+    return replace(doc, landmarks=tuple(marks))
+
+
+def with_mirror(doc: Document, name: str, twin: str | None) -> Document:
+    """Say that two landmarks mirror each other about the centre plane, or that one has no twin."""
+    marks = []
+    for mark in doc.landmarks:
+        if mark.name == name:
+            mark = replace(mark, mirror=twin)
+        elif mark.mirror == name or (twin is not None and mark.mirror == twin):
+            mark = replace(mark, mirror=None)
+        marks.append(mark)
+    marks = [replace(m, mirror=None) if twin is not None and m.name == twin else m for m in marks]
     return replace(doc, landmarks=tuple(marks))
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool
-from dimetron.document import edits
+from dimetron.document import edits, sizing
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import AXIS_NAMES, AnyView
@@ -194,6 +194,24 @@ class Measure(Tool):
         self._first = self._second = None
         self._done = False
         return active
+
+    def fields(self) -> Sequence[Field]:
+        """The true distance makes the whole project as large as it says."""
+        if not self._done:
+            return ()
+        hint = "Type the true distance: everything is made larger or smaller together"
+        return (Field("Truly", self._distance(), self._enter, hint=hint),)
+
+    def _enter(self, mm: float) -> None:
+        now = self._distance()
+        if mm <= 0 or now <= 0:
+            raise ValueError("The distance must be more than zero.")
+        if abs(mm - now) < 1e-9:
+            return
+        assert self._first is not None and self._second is not None
+        doc = sizing.scaled_project(self.bench.committed, mm / now)
+        self._first, self._second = self._first * (mm / now), self._second * (mm / now)
+        self.bench.commit(doc, f"True size: {self.length(now)} is {self.length(mm)}")
 
     def words(self) -> str:
         if self._first is None or self._second is None or self._view is None:

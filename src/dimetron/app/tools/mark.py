@@ -135,7 +135,27 @@ class MarkLandmarks(Tool):
 
         names = [m.name for m in self.bench.document.landmarks]
         choices = ((_NEW, "a new one"), *((name, name) for name in names))
-        return (Option("Landmark", choices, self._landmark() or _NEW, choose, listed=True),)
+        found = [Option("Landmark", choices, self._landmark() or _NEW, choose, listed=True)]
+        name = self._landmark()
+        if name is None or len(names) < 2:
+            return found
+
+        def mirror(twin: str) -> None:
+            doc = registering.with_mirror(self.bench.committed, name, twin or None)
+            words = f"Mirror {name} by {twin}" if twin else f"Let {name} have no twin"
+            self.bench.commit(doc, words)
+
+        others = (("", "no other"), *((n, n) for n in names if n != name))
+        return [*found, Option("Mirrored by", others, self._twin(name), mirror, listed=True)]
+
+    def _twin(self, name: str) -> str:
+        """The landmark beyond the centre plane that mirrors one, or nothing."""
+        for mark in self.bench.document.landmarks:
+            if mark.name == name and mark.mirror:
+                return mark.mirror
+            if mark.mirror == name:
+                return mark.name
+        return ""
 
     def fields(self) -> Sequence[Field]:
         name = self._landmark()
@@ -151,10 +171,21 @@ class MarkLandmarks(Tool):
             return enter
 
         hint = "Where it is known to lie: 0 for Z is the ground, 0 for X the centre plane"
-        return [
+        known = [
             Field(f"Known {AXIS_NAMES[axis]}", landmark.fixed[axis], entering(axis), hint=hint)
             for axis in range(3)
         ]
+        return [*known, self._exaggeration()]
+
+    def _exaggeration(self) -> Field:
+        def enter(times: float) -> None:
+            if not 0 <= times <= 1000:
+                raise ValueError("Type how many times as long as the miss, 0 to 1000.")
+            self._exaggerated = times
+            self.bench.refresh()
+
+        hint = "How many times as long as the miss its line is drawn"
+        return Field("Lines, times the miss", self._exaggerated, enter, "number", hint)
 
     def acts(self) -> Sequence[Act]:
         name = self._landmark()
@@ -175,11 +206,23 @@ class MarkLandmarks(Tool):
             doc = registering.without_landmark(self.bench.committed, name or "")
             self.bench.commit(doc, f"Remove {name}")
 
+        def by_ink() -> None:
+            doc = self.bench.committed
+            found = {d.id: self.bench.ink(d) for d in doc.planes}
+            boxes = {id_: box for id_, box in found.items() if box is not None}
+            self.bench.commit(registering.from_ink(doc, boxes), "Register by the ink")
+            self.bench.warn(
+                "Scaled and placed by the outermost ink alone: a drawing that is mirrored, turned "
+                "or of another view is not seen this way. Mark landmarks to be sure."
+            )
+
         known = landmark is not None and any(v is not None for v in landmark.fixed)
+        many = len(self.bench.document.planes) > 1
         ready = solution is not None and len(self.bench.document.planes) > 0
         hint = "Scale, turn and place every drawing as the marks say"
         return (
             Act("register", "Register", register, hint, ready, main=True),
+            Act("ink", "By the ink", by_ink, "From how far the ink reaches, without marks", many),
             Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
             Act("remove", "Remove it", remove, "The landmark with all its marks", name is not None),
         )

@@ -1,0 +1,76 @@
+"""Making the whole project larger or smaller. Pure functions ``document -> document``."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from dimetron.document.model import Document, Drawing
+from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.views import Auxiliary, Triple
+
+
+def scaled_project(doc: Document, factor: float) -> Document:
+    """Everything that many times as large, about the origin: drawings, meshes, size references,
+    auxiliary views, known coordinates of landmarks, and what saved looks look at.
+
+    Known lengths stay: they are the truth. Raises PlacementError for a factor without meaning.
+    """
+    if not (math.isfinite(factor) and 1e-6 < factor < 1e6):
+        raise PlacementError("The size must be more than zero.")
+    views = {a.id: _scaled_view(a, factor) for a in doc.auxiliaries}
+    return replace(
+        doc,
+        drawings=tuple(_scaled_drawing(d, views, factor) for d in doc.drawings),
+        meshes=tuple(
+            replace(m, mesh=m.mesh.with_positions(m.mesh.positions * factor)) for m in doc.meshes
+        ),
+        references=tuple(
+            replace(r, size=_times(r.size, factor), at=_times(r.at, factor)) for r in doc.references
+        ),
+        auxiliaries=tuple(views.values()),
+        landmarks=tuple(
+            replace(m, fixed=(_maybe(x, factor), _maybe(y, factor), _maybe(z, factor)))
+            for m in doc.landmarks
+            for x, y, z in (m.fixed,)
+        ),
+        looks=tuple(
+            replace(
+                k,
+                focus=_times(k.focus, factor),
+                mm_per_px=k.mm_per_px * factor,
+                target=_times(k.target, factor),
+                orbit_mm_per_px=k.orbit_mm_per_px * factor,
+            )
+            for k in doc.looks
+        ),
+    )
+
+
+def _scaled_drawing(d: Drawing, views: dict[str, Auxiliary], factor: float) -> Drawing:
+    p = d.placement
+    placement: Placement = replace(
+        p,
+        mm_per_px=p.mm_per_px * factor,
+        anchor_mm=(p.anchor_mm[0] * factor, p.anchor_mm[1] * factor),
+        stand_off_mm=p.stand_off_mm * factor,
+    )
+    view = views[d.view.id] if isinstance(d.view, Auxiliary) else d.view
+    return replace(d, placement=placement, view=view)
+
+
+def _scaled_view(view: Auxiliary, factor: float) -> Auxiliary:
+    hinge = view.hinge
+    return replace(
+        view,
+        through=_times(view.through, factor),
+        hinge=None if hinge is None else replace(hinge, point=_times(hinge.point, factor)),
+    )
+
+
+def _maybe(value: float | None, factor: float) -> float | None:
+    return None if value is None else value * factor
+
+
+def _times(point: Triple, factor: float) -> Triple:
+    return point[0] * factor, point[1] * factor, point[2] * factor

@@ -1,0 +1,102 @@
+"""Landmarks of a project: marked, renamed, removed, solved and put back; the whole made larger."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dimetron.document import edits, registering, sizing
+from dimetron.document.model import Document, Drawing, with_item
+from dimetron.geometry import placement as place
+from dimetron.geometry.placement import PlacementError
+from dimetron.geometry.views import View
+from dimetron.registration.problem import Length, RegistrationError
+from dimetron.registration.solve import solve
+from tests.document.test_edits import picture, two_views
+from tests.document.test_tray import everything
+
+POINTS = np.array([[10, -40, 20], [-60, 30, 90], [35, 70, 5], [0, 0, 60], [50, -20, 75]], float)
+
+
+def marked_views() -> tuple[Document, Document]:
+    """Three drawings with five landmarks each; and the same with two of them out of place."""
+    doc, _, _ = two_views()
+    doc, _ = edits.with_drawing(doc, picture("top.png"), View.TOP)
+    for k, point in enumerate(POINTS):
+        for drawing in doc.drawings:
+            x, y = drawing.placement.to_px(drawing.view.to_plane(point))
+            doc = registering.marked(doc, f"p{k}", drawing.id, (float(x), float(y)))
+    length = float(np.linalg.norm(POINTS[0] - POINTS[1]))
+    doc = registering.with_length(doc, Length("p0", "p1", length))
+    doc = registering.with_fixed(doc, "p2", 2, 5.0)
+    moved = doc
+    for drawing, factor in zip(doc.drawings[1:], (1.3, 0.7), strict=True):
+        p = place.turned(drawing.placement, 2.0, (20.0, 30.0))
+        moved = with_item(moved, drawing.id, placement=place.resized_about(p, factor, (9.0, 4.0)))
+    return doc, moved
+
+
+def test_solving_brings_drawings_back_to_where_the_marks_say() -> None:
+    true, moved = marked_views()
+    after = registering.with_solution(moved, solve(registering.problem_of(moved)))
+    for a, b in zip(after.drawings, true.drawings, strict=True):
+        assert a.placement.mm_per_px == pytest.approx(b.placement.mm_per_px, rel=1e-6)
+        assert a.placement.rotation_deg == pytest.approx(b.placement.rotation_deg, abs=1e-5)
+    # The origin across is a convention here; that all agree on it is not.
+    both = zip(after.drawings, true.drawings, strict=True)
+    shifts = [view_x(a) - view_x(b) for a, b in both if shows_x(a)]
+    assert shifts[0] == pytest.approx(shifts[1], abs=1e-4)
+
+
+def shows_x(drawing: Drawing) -> bool:
+    return 0 in drawing.view.axes
+
+
+def view_x(drawing: Drawing) -> float:
+    return float(drawing.placement.to_plane((50.0, 50.0))[0])
+
+
+def test_a_landmark_is_renamed_everywhere_and_goes_with_all_that_names_it() -> None:
+    doc, _ = marked_views()
+    named = registering.renamed_landmark(doc, "p1", "rim, left")
+    assert named.lengths[0].b == "rim, left"
+    assert sum(m.landmark == "rim, left" for m in named.sightings) == 3
+    for wrong in ("p0", "  "):
+        with pytest.raises(RegistrationError, match="already"):
+            registering.renamed_landmark(doc, "p1", wrong)
+    gone = registering.without_landmark(named, "rim, left")
+    assert gone.lengths == () and len(gone.sightings) == 12
+    assert len(registering.unmarked(doc, "p0", doc.drawings[0].id).sightings) == 14
+
+
+def test_a_removed_drawing_takes_its_marks_along() -> None:
+    doc, _ = marked_views()
+    after = edits.without_item(doc, doc.drawings[0].id)
+    assert len(after.sightings) == 10 and len(after.landmarks) == 5
+
+
+@given(st.floats(0.01, 100))
+def test_everything_grows_together(factor: float) -> None:
+    doc = everything()
+    after = sizing.scaled_project(doc, factor)
+    for a, b in zip(after.drawings, doc.drawings, strict=True):
+        assert np.allclose(corners(a), corners(b) * factor)
+        assert a.placement.stand_off_mm == pytest.approx(b.placement.stand_off_mm * factor)
+    assert np.allclose(after.meshes[0].mesh.positions, doc.meshes[0].mesh.positions * factor)
+    assert after.references[0].size == pytest.approx(
+        tuple(v * factor for v in doc.references[0].size)
+    )
+    assert after.auxiliaries[0].depth_mm == pytest.approx(doc.auxiliaries[0].depth_mm * factor)
+    assert after.lengths == doc.lengths
+
+
+def corners(drawing: Drawing) -> np.ndarray:
+    return drawing.placement.corners((200, 100))
+
+
+@pytest.mark.parametrize("factor", [0.0, -1.0, float("nan"), 1e9])
+def test_a_size_without_meaning_is_refused(factor: float) -> None:
+    with pytest.raises(PlacementError, match="more than zero"):
+        sizing.scaled_project(everything(), factor)
