@@ -65,7 +65,9 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
     hand.window.commands.run("ledger")
     ledger = hand.window.ledger
     assert ledger.table.rowCount() == 4
-    ledger.a.setCurrentText("point")
+    assert ledger.words.text().startswith("Mismatch ")
+    assert "no length is known" in ledger.words.text()
+    assert (ledger.a.currentText(), ledger.b.currentText()) == ("point", "point 2")
     ledger.b.setCurrentText("point 4")
     ledger.along.setCurrentIndex(2)
     hand.type_into(ledger.length, "35 cm")

@@ -36,7 +36,7 @@ if TYPE_CHECKING:
     from dimetron.registration.solve import Solution
 
 _COLUMNS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
-_HEIGHT = 176
+_HEIGHT = 196
 _CSV = "Marks (*.csv)"
 _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
 
@@ -90,6 +90,11 @@ class Ledger(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setProperty("class", "small")
+        self.words.setContentsMargins(10, 4, 10, 4)
+        column.addWidget(self.words)
         column.addWidget(self.table, 1)
         column.addLayout(self._lengths_row())
         session.changed.connect(self.refresh)
@@ -156,6 +161,18 @@ class Ledger(QWidget):
             self._fill(row, landmark, solution, worst.get(landmark.name), most)
         self.table.blockSignals(False)
         self._show_lengths(solution)
+        self.words.setText(self._in_words(solution))
+
+    def _in_words(self, solution: Solution | None) -> str:
+        """How well the marks agree, what does not, and what cannot be known."""
+        doc, registration = self._session.document, self._registration
+        if not doc.sightings:
+            return "Mark the same point in two drawings; it is listed here."
+        if solution is None:
+            return registration.fault(doc)
+        said = [f"Mismatch {format_length(solution.rms_mm, doc.unit)}"]
+        said += [*registration.suspected_words(doc), *registration.problems(doc)]
+        return "  ·  ".join(said)
 
     def _fill(
         self,
@@ -201,12 +218,13 @@ class Ledger(QWidget):
     def _show_lengths(self, solution: Solution | None) -> None:
         doc = self._session.document
         names = [m.name for m in doc.landmarks]
-        for box in (self.a, self.b):
+        for number, box in enumerate((self.a, self.b)):
             if [box.itemText(i) for i in range(box.count())] != names:
                 now = box.currentText()
                 box.clear()
                 box.addItems(names)
-                box.setCurrentIndex(max(0, box.findText(now)))
+                known = box.findText(now) if now else min(number, len(names) - 1)
+                box.setCurrentIndex(max(0, known))
         unit = doc.unit
         parts = [f"{n.words}: {format_length(n.mm, unit)}" for n in doc.lengths]
         self.known.setText("  ·  ".join(parts) or "no known length yet")
