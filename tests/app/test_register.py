@@ -117,6 +117,10 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
     hand.key(Qt.Key.Key_Return)
     hand.click(spot(hand, askew, "rim", View.FRONT))
     assert len(hand.doc.landmarks) == 2
+    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
+    QTest.mouseClick(acts["unmark"], Qt.MouseButton.LeftButton)
+    assert [m.landmark for m in hand.doc.sightings] == ["point", "point"]
+    assert not acts["unmark"].isEnabled()
     hand.key(Qt.Key.Key_Escape)
     assert tool.hint == tool.words()
 

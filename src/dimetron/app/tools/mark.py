@@ -36,6 +36,8 @@ class MarkLandmarks(Tool):
         super().__init__(bench)
         self.current = _NEW
         self._dragged: tuple[str, str] | None = None
+        #: The mark last clicked: landmark and drawing.
+        self._touched: tuple[str, str] | None = None
         self._exaggerated = 10.0
 
     def words(self) -> str:
@@ -64,6 +66,7 @@ class MarkLandmarks(Tool):
         near = self._mark_at(event)
         if near is not None:
             self.current, self._dragged = near[0], near
+            self._touched = near
             self.bench.refresh()
             return True
         drawing = _drawing_at(self.bench.document, event)
@@ -81,7 +84,7 @@ class MarkLandmarks(Tool):
             doc, name = registering.new_landmark(doc, "point")
         self.current = name
         doc = registering.marked(doc, name, drawing.id, aim.picture_px(drawing, event))
-        self._dragged = name, drawing.id
+        self._dragged = self._touched = name, drawing.id
         self.bench.commit(doc, f"Mark {name} in {drawing.name}")
         self.bench.refresh()
 
@@ -224,8 +227,23 @@ class MarkLandmarks(Tool):
             Act("register", "Register", register, hint, ready, main=True),
             Act("ink", "By the ink", by_ink, "From how far the ink reaches, without marks", many),
             Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
+            Act(
+                "unmark", "Unmark", self._unmark, "Take the mark clicked last away", self._marked()
+            ),
             Act("remove", "Remove it", remove, "The landmark with all its marks", name is not None),
         )
+
+    def _marked(self) -> bool:
+        """Whether the mark clicked last is still there."""
+        marks = self.bench.document.sightings
+        return any((m.landmark, m.picture) == self._touched for m in marks)
+
+    def _unmark(self) -> None:
+        if self._touched is None or not self._marked():
+            return
+        name, drawing = self._touched
+        doc = registering.unmarked(self.bench.committed, name, drawing)
+        self.bench.commit(doc, f"Unmark {name} in {doc.drawing(drawing).name}")
 
     def told(self) -> str:
         doc = self.bench.document
