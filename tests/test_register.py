@@ -10,8 +10,10 @@ import pytest
 
 from dimetron.cli import main
 from dimetron.demo import can
-from dimetron.document.container import load
+from dimetron.document import registering
+from dimetron.document.container import load, save
 from dimetron.document.model import Document
+from dimetron.registration.problem import Length
 
 
 @pytest.fixture
@@ -65,6 +67,21 @@ def test_marks_and_a_length_give_placements_and_a_project(
     assert a.mm_per_px == pytest.approx(b.mm_per_px, rel=1e-5)
     assert main(["register", *asked]) == 0
     assert "mismatch 0.00 mm" in capsys.readouterr().out
+    # A project that keeps its marks is solved again.
+    assert main(["register", str(out)]) == 2
+    assert "nothing is marked in this project" in capsys.readouterr().err
+    doc = saved
+    for name, at in points.items():
+        for drawing in can_project.drawings:
+            (mine,) = (d for d in doc.drawings if d.view is drawing.view)
+            x, y = drawing.placement.to_px(drawing.view.to_plane(np.array(at)))
+            doc = registering.marked(doc, name, mine.id, (float(x), float(y)))
+    doc = registering.with_length(doc, Length("b", "c", long))
+    save(doc, out)
+    assert main(["register", str(out), "--json"]) == 0
+    again = json.loads(capsys.readouterr().out)
+    assert again["rms_px"] < 1e-3
+    assert [d["view"] for d in again["drawings"]] == ["front", "right", "top"]
 
 
 def test_from_ink_alone_the_extents_agree_and_it_is_said(
@@ -87,7 +104,8 @@ def test_from_ink_alone_the_extents_agree_and_it_is_said(
         (["--drawing", "side=a.png"], "is not VIEW=FILE"),
         (["--drawing", "front=a.png", "--drawing", "front=b.png"], "two drawings for front"),
         (["--drawing", "front=gone.png"], "gone.png"),
-        (["x.dimetron"], "keeps no marks yet"),
+        (["x.dimetron", "--length", "a,b=1"], "brings its own drawings and marks"),
+        (["gone.dimetron"], "gone.dimetron"),
     ],
 )
 def test_what_is_wrong_is_one_line_and_two(

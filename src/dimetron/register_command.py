@@ -10,8 +10,9 @@ from pathlib import Path
 from typing import Any
 
 from dimetron.document import edits
-from dimetron.document.container import save
-from dimetron.document.model import Document, Source, source_from, with_item
+from dimetron.document.container import load, save
+from dimetron.document.model import Document, Source, source_from
+from dimetron.document.registering import problem_of, with_solution
 from dimetron.formats.marks import Mark, read_marks
 from dimetron.geometry.lengths import parse_length
 from dimetron.geometry.views import EXTENT_NAMES, View
@@ -20,7 +21,7 @@ from dimetron.imaging.pyramid import build
 from dimetron.imaging.read import read
 from dimetron.imaging.tighten import ink_extent
 from dimetron.registration.extents import Box, end_name, with_extents
-from dimetron.registration.pose import placement_of, pose_of
+from dimetron.registration.pose import pose_of
 from dimetron.registration.problem import (
     Landmark,
     Length,
@@ -47,9 +48,7 @@ def run(given: argparse.Namespace) -> int:
     """Register and print. Raises RegisterFault, RegistrationError, MarksError, LengthError and what
     reading and writing raise."""
     if given.project is not None:
-        raise RegisterFault(
-            f"{given.project}: a project keeps no marks yet; give its drawings with --drawing"
-        )
+        return _again(given)
     files = _drawings(given.drawing)
     doc, problem, boxes = _read(files)
     names = {picture.name: picture.id for picture in problem.pictures}
@@ -67,8 +66,26 @@ def run(given: argparse.Namespace) -> int:
     if given.marks is None:
         answer["problems"].append(FROM_INK)
     if given.out is not None:
-        save(registered(doc, solution), given.out)
+        save(with_solution(doc, solution), given.out)
     _print(answer, given.json)
+    return 0
+
+
+def _again(given: argparse.Namespace) -> int:
+    """Solve a project by the marks it keeps; written only where ``--out`` says."""
+    if given.drawing or given.marks or given.length or given.extent:
+        raise RegisterFault("a project brings its own drawings and marks; leave the others out")
+    opened = load(given.project)
+    for note in opened.notes:
+        print(f"dimetron: {given.project.name}: {note}", file=sys.stderr)
+    doc = opened.document
+    if not doc.sightings:
+        raise RegisterFault(f"{given.project}: nothing is marked in this project")
+    solution = solve(problem_of(doc))
+    if given.out is not None:
+        save(with_solution(doc, solution), given.out)
+    files = {d.id: doc.source(doc.sheet(d.sheet).source).name for d in doc.planes}
+    _print(told(solution, files), given.json)
     return 0
 
 
@@ -129,15 +146,6 @@ def _extent(text: str) -> tuple[int, float]:
     return EXTENT_NAMES.index(name.strip()), mm
 
 
-def registered(doc: Document, solution: Solution) -> Document:
-    """The document with its drawings where a solution puts them."""
-    for drawing in doc.planes:
-        pose = solution.poses.get(drawing.id)
-        if pose is not None:
-            doc = with_item(doc, drawing.id, placement=placement_of(pose, drawing.placement))
-    return doc
-
-
 def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
     """A solution as plain JSON data; the ends of the ink are no landmarks of the user's."""
     ends = {end_name(axis, end) for axis in range(3) for end in (0, 1)}
@@ -146,7 +154,7 @@ def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
         pose = solution.poses[picture.id]
         drawings.append(
             {
-                "view": picture.name,
+                "view": picture.view.key,
                 "file": files[picture.id],
                 "mm_per_px": pose.mm_per_px,
                 "rotation_deg": pose.rotation_deg,
@@ -167,7 +175,7 @@ def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
         "suspects": [
             {
                 "landmark": s.landmark,
-                "view": solution.problem.picture(s.picture).name,
+                "view": solution.problem.picture(s.picture).view.key,
                 "off_mm": s.size_mm,
                 "words": s.words,
             }

@@ -11,7 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from dimetron.document import aligning, edits
+from dimetron.document import aligning, edits, registering
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, source_from, with_item
 from dimetron.document.placing import pivots
@@ -137,6 +137,21 @@ def test_pictures_snap_to_axes_and_to_other_drawings(
     low, high = aligning.extent_on_paper(hand.doc, hand.doc.drawing(front))
     assert (low[0] + high[0]) / 2 == pytest.approx(0, abs=1e-9)
     assert low[1] == pytest.approx(47, abs=1e-9)
+
+
+def test_an_edge_snaps_to_a_landmark_marked_in_another_drawing(
+    hand: Hand, placed: tuple[str, str, str]
+) -> None:
+    front, side, _ = placed
+    px = hand.doc.drawing(side).placement.to_px((30.0, 63.0))
+    doc = registering.marked(hand.session.committed, "rim", side, (float(px[0]), float(px[1])))
+    hand.session.commit(doc, "mark")
+    hand.window.workbench.toggle_snap("landmark")
+    start = corner(hand, front, "centre") + QPoint(0, 20)
+    step = 1 / hand.board.sight.mm_per_px
+    hand.drag(start, start + QPoint(0, round(-63 * step) + 3))
+    low, _ = aligning.extent_on_paper(hand.doc, hand.doc.drawing(front))
+    assert low[1] == pytest.approx(63, abs=1e-6)
 
 
 def test_typed_formulas_follow_and_circles_are_refused_in_place(

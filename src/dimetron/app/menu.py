@@ -50,6 +50,7 @@ _SNAPS = {
     "vertex": ("vertices", "Shift+V"),
     "axis": ("the axes", "Shift+Y"),
     "drawing": ("edges and middles of drawings", "Shift+E"),
+    "landmark": ("landmarks in other drawings", "Shift+N"),
 }
 GROUPS = ("File", "Edit", "Cards", "Board", "Look", "Help")
 #: A letter of the tool's own name.

@@ -18,6 +18,7 @@ SNAP_CHOICES = (
     ("vertex", "Vertices"),
     ("axis", "Axes"),
     ("drawing", "Drawings"),
+    ("landmark", "Landmarks"),
 )
 UNIT_NAMES = {
     Unit.MM: "Millimetres",

@@ -20,7 +20,7 @@ _GUIDE_PX = 4000.0
 
 
 class Snapped(NamedTuple):
-    """to: "vertex", "axis", "drawing", "grid" or "". guides: lines that show it."""
+    """to: "vertex", "axis", "drawing", "landmark", "grid" or "". guides: lines that show it."""
 
     point: Floats
     to: str
@@ -108,19 +108,43 @@ def _targets(
         for drawing in doc.planes:
             if drawing.id not in skip and doc.visible(drawing):
                 found += [(value, "drawing") for value in _lines_of(doc, drawing, view, side)]
+    if "landmark" in bench.snaps:
+        found += [(value, "landmark") for value in _landmarks(bench.committed, view, side, skip)]
     return found
+
+
+def _landmarks(doc: Document, view: AnyView, side: int, skip: frozenset[str]) -> list[float]:
+    """Where landmarks are marked in drawings, as coordinates on a side of a view's paper."""
+    found = []
+    for mark in doc.sightings:
+        drawing = doc.item(mark.picture)
+        if not isinstance(drawing, Drawing) or drawing.id in skip or not doc.visible(drawing):
+            continue
+        own = _side_in(drawing, view, side)
+        if own is not None:
+            at, sign = own
+            found.append(float(drawing.placement.to_plane(mark.px)[at]) * sign)
+    return found
+
+
+def _side_in(drawing: Drawing, view: AnyView, side: int) -> tuple[int, int] | None:
+    """The side of a drawing's paper along which a side of a view's counts, and +1 or -1 for the
+    same or the other direction; None if it does not show that axis."""
+    if drawing.view == view:
+        return side, 1
+    axis = view.paper_axes[side]
+    if axis is None or axis not in drawing.view.paper_axes:
+        return None
+    own = drawing.view.paper_axes.index(axis)
+    return own, view.paper_signs[side] * drawing.view.paper_signs[own]
 
 
 def _lines_of(doc: Document, drawing: Drawing, view: AnyView, side: int) -> list[float]:
     """Edges and middle of a drawing, as coordinates on a side of a view's paper."""
-    if drawing.view == view:
-        own, sign = side, 1
-    else:
-        axis = view.paper_axes[side]
-        if axis is None or axis not in drawing.view.paper_axes:
-            return []
-        own = drawing.view.paper_axes.index(axis)
-        sign = view.paper_signs[side] * drawing.view.paper_signs[own]
+    found = _side_in(drawing, view, side)
+    if found is None:
+        return []
+    own, sign = found
     low, high = extent_on_paper(doc, drawing)[:, own]
     return [float(low) * sign, float(low + high) / 2 * sign, float(high) * sign]
 
