@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QToolButton, QWidget
+from PySide6.QtWidgets import QApplication, QPushButton, QToolButton, QWidget
 
 from dimetron.app.settings import Settings
 from dimetron.app.start import application
@@ -134,6 +134,15 @@ class Hand:
         buttons = self.window.route.panel.findChildren(QToolButton)
         button = next(b for b in buttons if b.property("value") == value and b.isVisible())
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def act(self, name: str) -> QWidget:
+        """Click a button of the tool in hand; returns it."""
+        # What an older tool left is gone with the next turn of the event loop.
+        QTest.qWait(10)
+        buttons = self.window.route.panel.findChildren(QPushButton)
+        button = next(b for b in buttons if b.property("act") == name and b.isVisible())
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        return button
 
     def notice(self) -> str:
         return self.window.notices.words.text() if self.window.notices.isVisible() else ""

@@ -216,10 +216,8 @@ def test_align_grounds_and_centres_by_ink(hand: Hand, placed: tuple[str, str, st
     hand.session.commit(doc, "move")
     hand.key(Qt.Key.Key_J)
     hand.click(corner(hand, front, "centre"))
-    panel = hand.window.route.panel
-    acts = {b.property("act"): b for b in panel._buttons}
-    QTest.mouseClick(acts["stand"], Qt.MouseButton.LeftButton)
-    QTest.mouseClick(acts["centre"], Qt.MouseButton.LeftButton)
+    hand.act("stand")
+    hand.act("centre")
     ink = {front: (10.0, 10.0, 230.0, 150.0)}
     low, high = aligning.extent_on_paper(hand.doc, hand.doc.drawing(front), ink)
     assert low[1] == pytest.approx(0, abs=1e-6)
@@ -232,9 +230,7 @@ def test_align_grounds_and_centres_by_ink(hand: Hand, placed: tuple[str, str, st
     # Level with another drawing, clicked in another pane.
     hand.window.tools["align"].options()[1].choose("top")
     hand.session.commit(edits.slid(hand.session.committed, side, (0, 55)), "move")
-    QTest.mouseClick(
-        next(b for b in panel._buttons if b.property("act") == "level"), Qt.MouseButton.LeftButton
-    )
+    hand.act("level")
     hand.click(corner(hand, side, "centre"))
     tops = [aligning.edge_of(hand.doc, hand.doc.drawing(i), "top") for i in (front, side)]
     assert tops[0] == pytest.approx(tops[1])
@@ -283,8 +279,7 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     assert hand.doc.auxiliaries[0].hinge.angle_deg == pytest.approx(60)
     # A drawing is laid into it and moved there squarely.
     hand.session.choose((front,))
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["lay"], Qt.MouseButton.LeftButton)
+    hand.act("lay")
     drawing = hand.doc.drawing(front)
     assert isinstance(drawing.view, Auxiliary)
     hand.window.take("arrange")

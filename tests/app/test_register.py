@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from dimetron.demo import can
-from dimetron.document import aligning, edits, registering
+from dimetron.document import aligning, edits, registering, sizing
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
@@ -72,8 +72,7 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
     ledger.along.setCurrentIndex(2)
     hand.type_into(ledger.length, "35 cm")
     assert hand.doc.lengths[0].mm == 350
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["register"], Qt.MouseButton.LeftButton)
+    hand.act("register")
     assert hand.session.history.undo_label == "Register the drawings"
     scale = hand.board.sight.mm_per_px
     for drawing in askew.drawings:
@@ -117,10 +116,9 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
     hand.key(Qt.Key.Key_Return)
     hand.click(spot(hand, askew, "rim", View.FRONT))
     assert len(hand.doc.landmarks) == 2
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["unmark"], Qt.MouseButton.LeftButton)
+    button = hand.act("unmark")
     assert [m.landmark for m in hand.doc.sightings] == ["point", "point"]
-    assert not acts["unmark"].isEnabled()
+    assert not button.isEnabled()
     hand.key(Qt.Key.Key_Escape)
     assert tool.hint == tool.words()
 
@@ -176,8 +174,7 @@ def test_the_others_are_registered_to_a_pinned_drawing(hand: Hand, askew: Docume
     assert hand.doc.pinned == (side,)
     assert "pinned" in hand.window.tray.cards[side].badge.text()
     before = hand.doc.drawing(side).placement
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["register"], Qt.MouseButton.LeftButton)
+    hand.act("register")
     assert hand.doc.drawing(side).placement == before
     front = hand.doc.drawings[0].placement
     # The side was made 1.2 times as large, so the front follows.
@@ -186,8 +183,7 @@ def test_the_others_are_registered_to_a_pinned_drawing(hand: Hand, askew: Docume
 
 def test_by_the_ink_drawings_get_one_scale_and_stand_level(hand: Hand, askew: Document) -> None:
     hand.wait(lambda: not hand.window.pictures.busy)
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["ink"], Qt.MouseButton.LeftButton)
+    hand.act("ink")
     assert "outermost ink alone" in hand.notice()
     scales = [
         now.placement.mm_per_px / true.placement.mm_per_px
@@ -223,6 +219,19 @@ def test_a_measured_distance_gets_its_true_value_and_all_goes_along(
     assert hand.field("Truly").property("wrong")
 
 
+def test_without_a_length_a_solution_goes_by_how_large_things_are_now(
+    hand: Hand, askew: Document
+) -> None:
+    mark_all(hand, askew)
+    before = hand.window.registration.solution(hand.doc)
+    assert before.gauge.scale
+    hand.session.commit(sizing.scaled_project(hand.session.committed, 3.0), "larger")
+    after = hand.window.registration.solution(hand.doc)
+    ids = [d.id for d in hand.doc.drawings]
+    ratios = [after.poses[i].mm_per_px / before.poses[i].mm_per_px for i in ids]
+    assert ratios == pytest.approx([3.0] * 3, rel=1e-3)
+
+
 def test_twins_are_named_and_lie_alike_on_both_sides(hand: Hand, askew: Document) -> None:
     mark_all(hand, askew)
     tool = hand.window.tools["mark"]
@@ -245,8 +254,7 @@ def test_known_coordinates_are_typed_and_left_open_again(hand: Hand, askew: Docu
     assert registering.landmark_of(hand.doc, "point 3").fixed == (None, None, 5.0)
     solution = hand.window.registration.solution(hand.doc)
     assert solution.points["point 3"][2] == 5.0
-    acts = {b.property("act"): b for b in hand.window.route.panel._buttons}
-    QTest.mouseClick(acts["open"], Qt.MouseButton.LeftButton)
+    hand.act("open")
     assert registering.landmark_of(hand.doc, "point 3").fixed == (None, None, None)
 
 

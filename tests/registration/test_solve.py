@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from dimetron.geometry import auxiliary
@@ -60,20 +60,23 @@ def test_a_pose_is_its_placement_and_back(p: Placement, px: tuple[float, float])
 
 
 @settings(max_examples=40)
+@example(853, False, 5)
 @given(seeds, st.booleans(), st.integers(5, 20))
-def test_without_noise_the_truth_is_found(seed: int, flipped: bool, count: int) -> None:
+def test_without_noise_the_truth_is_found_to_the_last_digit(
+    seed: int, flipped: bool, count: int
+) -> None:
     flips = (False, flipped, False)
     truth = made(np.random.default_rng(seed), count=count, noise=0.0, mirrored=flips)
     solution = solve(truth.problem)
-    assert solution.rms_px < 1e-4
+    assert solution.rms_px < 1e-6
     for i, true in enumerate(truth.poses):
         found = solution.poses[f"p{i}"]
         assert found.mirrored == true.mirrored
-        assert found.mm_per_px == pytest.approx(true.mm_per_px, rel=1e-6)
-        assert found.rotation_deg == pytest.approx(true.rotation_deg, abs=1e-5)
+        assert found.mm_per_px == pytest.approx(true.mm_per_px, rel=1e-7)
+        assert found.rotation_deg == pytest.approx(true.rotation_deg, abs=1e-6)
     found_points, true_points = points_of(solution), truth.points
     shift = (found_points - true_points).mean(axis=0)
-    assert np.allclose(found_points - shift, true_points, atol=1e-3)
+    assert np.allclose(found_points - shift, true_points, atol=1e-4)
     assert found_points[:, 2].min() == pytest.approx(0, abs=1e-9)
     assert solution.loose == () and unknown(solution) == ()
     assert any("ground" in words for words in solution.said)

@@ -1,9 +1,12 @@
-"""Small buttons that many places have."""
+"""Small buttons and choices that many places have."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from typing import Any
+
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QToolButton
+from PySide6.QtWidgets import QComboBox, QToolButton
 
 
 def quiet(hint: str, size: int = 17) -> QToolButton:
@@ -14,3 +17,11 @@ def quiet(hint: str, size: int = 17) -> QToolButton:
     button.setToolTip(hint)
     button.setAccessibleName(hint)
     return button
+
+
+def choice(items: Iterable[tuple[Any, str]]) -> QComboBox:
+    """A list that unfolds, of values with their titles."""
+    box = QComboBox()
+    for value, title in items:
+        box.addItem(title, value)
+    return box

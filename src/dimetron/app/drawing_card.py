@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -310,10 +309,6 @@ class DrawingCard(Card):
             for view in views:
                 self.view.addItem(view.title, view)
         self.view.setCurrentIndex(views.index(drawing.view))
-
-    def show_thumb(self, pixmap: QPixmap | None) -> None:
-        if pixmap is not None:
-            self.thumb.setPixmap(pixmap)
 
 
 def _scale_known(doc: Document, drawing: Drawing) -> bool:

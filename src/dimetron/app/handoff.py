@@ -6,7 +6,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFileDialog,
     QFormLayout,
     QPushButton,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dimetron.app.buttons import choice
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.work import Worker
@@ -35,9 +35,9 @@ class HandOff(QWidget):
         self._settings = settings
         self._worker = Worker(self, threads=1)
         self.exported: list[Path] = []
-        self.kind = _choice(tuple((k, k.upper() if k != "gltf" else "glTF") for k in KINDS))
-        self.unit = _choice(_UNITS)
-        self.up = _choice((("z", "Z up"), ("y", "Y up")))
+        self.kind = choice(tuple((k, k.upper() if k != "gltf" else "glTF") for k in KINDS))
+        self.unit = choice(_UNITS)
+        self.up = choice((("z", "Z up"), ("y", "Y up")))
         self.planes = QCheckBox("with the drawings")
         self.planes.setToolTip("Drawings go along as textured planes at their place")
         self._restore()
@@ -103,10 +103,3 @@ class HandOff(QWidget):
             self._session.warn(str(error))
 
         self._worker.run(work, done, failed)
-
-
-def _choice(items: tuple[tuple[str, str], ...]) -> QComboBox:
-    box = QComboBox()
-    for value, title in items:
-        box.addItem(title, value)
-    return box

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from dimetron.app.buttons import quiet
@@ -68,7 +67,3 @@ class LooseCard(Card):
         self.window_button.setIcon(icon("app-window", ink, 17))
         self.view.theme = theme
         self.view.update()
-
-    def show_thumb(self, pixmap: QPixmap | None) -> None:
-        if pixmap is not None:
-            self.thumb.setPixmap(pixmap)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -9,6 +10,7 @@ from PySide6.QtCore import QObject
 
 from dimetron.app.session import Session
 from dimetron.document.model import Document
+from dimetron.geometry.placement import Placement
 
 if TYPE_CHECKING:
     from dimetron.registration.solve import Solution
@@ -19,29 +21,47 @@ _Key = tuple[object, ...]
 _NEARLY = 0.15
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Solved:
+    key: _Key
+    placements: tuple[Placement, ...]
+    solution: Solution | None
+    fault: str
+
+    @property
+    def determined(self) -> bool:
+        """Whether the marks tell everything; else it rests on where drawings lie now, too."""
+        found = self.solution
+        return found is None or not (found.gauge.scale or found.loose)
+
+
 class Registration(QObject):
     """Solutions by what they rest on; a drag asks for one with each move."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self._known: tuple[_Key, Solution | None, str] | None = None
+        #: The last two: while a mark is dragged, the project with it and without.
+        self._known: list[_Solved] = []
         self._suspected: tuple[Solution, tuple[Suspect, ...]] | None = None
         self._worded: tuple[Solution, tuple[str, ...]] | None = None
 
     def solution(self, doc: Document) -> Solution | None:
         """None if there is nothing to solve, or it cannot be; ``fault`` says why."""
-        return self._solved(doc)[1]
+        return self._solved(doc).solution
 
     def fault(self, doc: Document) -> str:
         """Why there is no solution, in words; empty if there is one or nothing is marked."""
-        return self._solved(doc)[2]
+        return self._solved(doc).fault
 
-    def _solved(self, doc: Document) -> tuple[_Key, Solution | None, str]:
-        key = _key(doc)
-        if self._known is None or self._known[0] != key:
-            self._known = (key, *self._made(doc))
-        return self._known
+    def _solved(self, doc: Document) -> _Solved:
+        key, placements = _key(doc), tuple(d.placement for d in doc.planes)
+        for known in self._known:
+            if known.key == key and (known.determined or known.placements == placements):
+                return known
+        found = _Solved(key, placements, *self._made(doc))
+        self._known = [found, *self._known[:1]]
+        return found
 
     def _made(self, doc: Document) -> tuple[Solution | None, str]:
         if not doc.sightings:
@@ -91,7 +111,7 @@ class Registration(QObject):
 
 
 def _key(doc: Document) -> _Key:
-    """What a solution rests on. Where drawings lie now counts only for what is pinned."""
+    """What a solution rests on. Where drawings lie now counts for what is pinned."""
     drawings = tuple(
         (d.id, d.name, d.view, d.aspect_locked, d.placement if d.id in doc.pinned else None)
         for d in doc.planes

@@ -9,6 +9,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QPixmap
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QComboBox, QHBoxLayout, QToolButton, QWidget
 
+from dimetron.app.buttons import choice
 from dimetron.app.card import Numbers
 from dimetron.app.fields import MeasureEdit, length_edit
 from dimetron.app.session import Session
@@ -48,9 +49,9 @@ class SeenPage(QWidget):
         self._id = id_
         grid = Numbers(self)
         self.numbers = grid
-        self.seen = _choice(_SEEN)
+        self.seen = choice(_SEEN)
         grid.line("seen", self.seen, "In which panes the drawing is seen")
-        self.order = _choice(_ORDERS)
+        self.order = choice(_ORDERS)
         grid.line("in its view", self.order, "How it lies against meshes in its own view")
         self.tint = QComboBox()
         self.tint.setIconSize(QSize(11, 11))
@@ -160,13 +161,6 @@ class SeenPage(QWidget):
         at = known.index(tint) if tint in known else len(known)
         self.tint.setItemIcon(len(known), _swatch(None if tint in known else tint))
         self.tint.setCurrentIndex(at)
-
-
-def _choice(items: tuple[tuple[Any, str], ...]) -> QComboBox:
-    box = QComboBox()
-    for value, title in items:
-        box.addItem(title, value)
-    return box
 
 
 def _swatch(colour: tuple[int, int, int] | None) -> QPixmap:

@@ -57,7 +57,8 @@ def place_to_do(session: Session) -> str:
 
 
 def register_state(session: Session, registration: Registration) -> str:
-    doc = session.document
+    # Not the preview: while things are dragged the state need not follow.
+    doc = session.committed
     if not doc.sightings:
         return "nothing marked yet"
     words = counted(len(doc.landmarks), "landmark", "landmarks")

@@ -297,7 +297,7 @@ class Tray(QWidget):
             )
             pixmap = QPixmap.fromImage(image)
             pixmap.setDevicePixelRatio(2)
-            card.show_thumb(pixmap)
+            card.thumb.setPixmap(pixmap)
 
 
 _CARDS: dict[type, type[Card]] = {

@@ -48,6 +48,10 @@ _TAKES_PART, _NOTICED, _FAR_PX = 1e-2, 1e-2, 1000.0
 _BELIEF = 8.0
 
 
+#: A picture's id, and "scale", "turn" or the axis along which its place is open.
+Freedom = tuple[str, str | int]
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Solution:
     """poses by picture id; points and sigmas by landmark name, None along what is not known.
@@ -68,7 +72,7 @@ class Solution:
     noise: float
     gauge: Gauge
     said: tuple[str, ...]
-    loose: tuple[tuple[str, str | int], ...]
+    loose: tuple[Freedom, ...]
 
     @property
     def rms_mm(self) -> float:
@@ -91,9 +95,22 @@ def solve(problem: Problem, start: Start | None = None) -> Solution:
     gauge = gauge_of(problem, arrays)
     held = with_frozen(arrays, frozen_for(problem, arrays, state, gauge))
     state = _descended(_with_scales_kept(held, state), state)
-    found = rows(held, state)
-    last = normal(held, found, _weights(found))
-    return _told(problem, arrays, held, state, last, start.mirrored, gauge)
+    last, covariance, loose = _at_rest(problem, held, state)
+    if not loose:
+        # The marks tell everything, so nothing need be wished for: the last digits without it.
+        state = _descended(held, state)
+        last, covariance, loose = _at_rest(problem, held, state)
+    flips = start.mirrored
+    return _told(problem, arrays, held, state, last, covariance, loose, flips, gauge)
+
+
+def _at_rest(
+    problem: Problem, arrays: Arrays, state: State
+) -> tuple[Normal, Floats, tuple[Freedom, ...]]:
+    """The normal equations at a state, their covariance, and what nothing determines."""
+    found = rows(arrays, state)
+    last = normal(arrays, found, _weights(found))
+    return last, *_covariance(problem, arrays, state, last)
 
 
 def _first_state(problem: Problem, arrays: Arrays, start: Start) -> State:
@@ -181,11 +198,12 @@ def _told(
     held: Arrays,
     state: State,
     system: Normal,
+    covariance: Floats,
+    loose: tuple[Freedom, ...],
     mirrored: Mask,
     gauge: Gauge,
 ) -> Solution:
     found = rows(held, state)
-    covariance, loose = _covariance(problem, held, state, system)
     noise = _noise(problem, held, found)
     strength = _strength(held, found, system, covariance)
     state, said = moved_to_origin(problem, arrays, state, gauge)
@@ -202,7 +220,7 @@ def _told(
 
 def _covariance(
     problem: Problem, arrays: Arrays, state: State, system: Normal
-) -> tuple[Floats, tuple[tuple[str, str | int], ...]]:
+) -> tuple[Floats, tuple[Freedom, ...]]:
     """Covariance (K, K) of poses and kept landmarks, and what nothing determines.
 
     The system is first brought to a common scale: numbers of poses differ by powers of ten."""
@@ -224,7 +242,7 @@ def _covariance(
 
 def _freedoms(
     problem: Problem, arrays: Arrays, state: State, null: Floats, size: Floats
-) -> tuple[tuple[str, str | int], ...]:
+) -> tuple[Freedom, ...]:
     """Names of what the null directions (K, q) move: a picture's scale, turn, or place along an
     axis. size (K,): what brings them to the numbers' own scale."""
     found: dict[tuple[str, str | int], None] = {}
