@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from dimetron.geometry import auxiliary
@@ -88,6 +88,9 @@ def test_a_hinge_of_one_point_is_refused() -> None:
         auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (1, 0, 0), float("inf")))
 
 
+@example((0.0, -0.00013646877276750515, -1.0))
+@example((0.0, 0.0, -1.0))
+@example((0.0, 1e-8, 1.0))
 @given(points)
 def test_square_to_looks_against_the_normal_with_the_height_upwards(
     normal: tuple[float, float, float],
@@ -98,4 +101,10 @@ def test_square_to_looks_against_the_normal_with_the_height_upwards(
     view = auxiliary.square_to("a", "t", normal, (1, 2, 3))
     assert is_frame(view)
     assert np.allclose(view.frame.forward, -np.array(normal) / length, atol=1e-9)
-    assert view.up[2] >= -1e-9
+    tilt = np.hypot(normal[0], normal[1]) / length
+    if tilt < 1e-6:
+        alike = View.TOP if normal[2] > 0 else View.BOTTOM
+        assert np.allclose(view.right, alike.frame.right, atol=1e-5)
+        assert np.allclose(view.up, alike.frame.up, atol=1e-5)
+    else:
+        assert view.up[2] >= -1e-9

@@ -12,8 +12,8 @@ from dimetron.geometry.views import Auxiliary, Frame, Hinge, Triple, Vector, Vie
 #: Three points count as one line when their triangle is flatter than this, as a share of its
 #: longest side.
 _FLAT = 1e-3
-#: A direction steeper than this has no level line of its own across it.
-_STEEP = 1 - 1e-6
+#: A plane that is tilted by less than this (radians) is level and has no height up it.
+_LEVEL = 1e-6
 
 
 class AuxiliaryError(ValueError):
@@ -66,13 +66,17 @@ def through_points(id_: str, name: str, points: ArrayLike, facing: Vector) -> Au
 
 def square_to(id_: str, name: str, normal: ArrayLike, point: ArrayLike) -> Auxiliary:
     """Looking against a normal (3,) at a plane through a point (3,), with height up the paper
-    (with depth up, if the plane lies level). Raises AuxiliaryError for a normal without length."""
+    (as the top or the bottom view, if the plane lies level). Raises AuxiliaryError for a normal
+    without length."""
     n = np.asarray(normal, dtype=np.float64)
     length = float(np.linalg.norm(n))
     if not math.isfinite(length) or length < 1e-12:
         raise AuxiliaryError("This face has no area, so nothing is square to it.")
     forward = -n / length
-    guide = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < _STEEP else np.array([0.0, 1.0, 0.0])
+    guide = np.array([0.0, 0.0, 1.0])
+    if math.hypot(forward[0], forward[1]) < _LEVEL:
+        # Up on the paper as in the top view, or the bottom one: depth away, or towards.
+        guide = np.array([0.0, -math.copysign(1.0, forward[2]), 0.0])
     right = np.cross(forward, guide)
     right /= np.linalg.norm(right)
     return Auxiliary(id_, name, _unit(right), _unit(np.cross(right, forward)), _triple(point))
