@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 
-NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place", "register")
+NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place", "register", "byink")
 
 
 def main(names: list[str]) -> int:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image, ImageOps
 
 from dimetron.cli import main
 from dimetron.demo import can
@@ -84,17 +86,51 @@ def test_marks_and_a_length_give_placements_and_a_project(
     assert [d["view"] for d in again["drawings"]] == ["front", "right", "top"]
 
 
-def test_from_ink_alone_the_extents_agree_and_it_is_said(
+def test_from_ink_alone_the_drawings_are_registered_and_what_does_not_fit_is_said(
     files: list[str], can_project: Document, capsys: pytest.CaptureFixture[str]
 ) -> None:
     assert main(["register", *files, "--extent", "depth=412 mm", "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert "the outermost ink alone" in told["problems"][-1]
-    assert told["landmarks"] == []
+    assert told["landmarks"] == [] and told["confidence"] > 0.9
+    # The plan was drawn 3 mm of 412 too long.
+    (words,) = told["problems"]
+    said = re.search(r"do not fit together by ([\d.]+)%.*top had \1% too much depth", words)
+    assert said is not None and float(said[1]) == pytest.approx(100 * 3 / 412, abs=0.15)
     for drawing, answer in zip(can_project.drawings, told["drawings"], strict=True):
-        # The plan was drawn 3 mm too long, which the three have to share.
+        # The three have to share what the plan is too long.
         true = drawing.placement.mm_per_px
-        assert answer["mm_per_px"] == pytest.approx(true, rel=0.012)
+        assert answer["mm_per_px"] == pytest.approx(true, rel=0.009)
+        assert answer["looks_like"] == answer["view"] and not answer["mirrored"]
+
+
+def test_from_ink_alone_a_mirrored_drawing_is_recognised(
+    files: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    side = tmp_path / "right.jpg"
+    with Image.open(side) as picture:
+        flipped = ImageOps.mirror(picture)
+    flipped.save(side, quality=92)
+    out = tmp_path / "can.dimetron"
+    asked = [*files, "--extent", "depth=412 mm", "--out", str(out)]
+    assert main(["register", *asked, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert [d["mirrored"] for d in told["drawings"]] == [False, True, False]
+    assert "right is mirrored" in told["problems"]
+    assert [d.placement.mirrored for d in load(out).document.drawings] == [False, True, False]
+    assert main(["register", *files]) == 0
+    assert ", mirrored" in capsys.readouterr().out
+
+
+def test_a_drawing_under_the_wrong_name_is_put_where_it_belongs(
+    files: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    wrong = [f.replace("front=", "x=").replace("right=", "front=") for f in files]
+    wrong = [f.replace("x=", "right=") for f in wrong]
+    out = tmp_path / "can.dimetron"
+    assert main(["register", *wrong, "--out", str(out), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert [d["looks_like"] for d in told["drawings"]] == ["front", "right", "top"]
+    assert [d.view.key for d in load(out).document.drawings] == ["front", "right", "top"]
 
 
 @pytest.mark.parametrize(
@@ -123,7 +159,7 @@ def test_what_is_wrong_is_one_line_and_two(
         (["--length", "a,b=412 kg"], "cannot be read"),
         (["--extent", "girth=412"], "is not an extent"),
         (["--extent", "width=0"], "more than zero"),
-        (["--length", "nose,chin=412 mm"], "“nose”, which is no landmark"),
+        (["--length", "nose,chin=412 mm"], "so it needs --marks"),
     ],
 )
 def test_lengths_and_extents_that_have_no_meaning_are_refused(

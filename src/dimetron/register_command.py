@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -12,16 +13,18 @@ from typing import Any
 from dimetron.document import edits
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, Source, source_from
-from dimetron.document.registering import problem_of, with_solution
+from dimetron.document.registering import problem_of, with_proposal, with_solution
 from dimetron.formats.marks import Mark, read_marks
 from dimetron.geometry.lengths import parse_length
 from dimetron.geometry.views import EXTENT_NAMES, View
 from dimetron.imaging.files import file_bytes
-from dimetron.imaging.pyramid import build
+from dimetron.imaging.pyramid import Pyramid, build
 from dimetron.imaging.read import read
+from dimetron.imaging.shape import shape_of
 from dimetron.imaging.tighten import ink_extent
-from dimetron.registration.extents import Box, end_name, with_extents
-from dimetron.registration.pose import pose_of
+from dimetron.registration.byink.proposal import Proposal, proposed
+from dimetron.registration.extents import end_name, with_extents
+from dimetron.registration.pose import Pose, pose_of
 from dimetron.registration.problem import (
     Landmark,
     Length,
@@ -33,11 +36,7 @@ from dimetron.registration.problem import (
 from dimetron.registration.solve import Solution, solve
 from dimetron.registration.suspects import odd_lengths, suspects, unknown
 
-#: Said when nothing but the ink's ends was to go by.
-FROM_INK = (
-    "registered from the outermost ink alone: that a drawing is mirrored, turned or of another "
-    "view is not seen this way"
-)
+_NO_INK = "No ink was found in the drawings; give marks with --marks."
 
 
 class RegisterFault(ValueError):
@@ -50,25 +49,45 @@ def run(given: argparse.Namespace) -> int:
     if given.project is not None:
         return _again(given)
     files = _drawings(given.drawing)
-    doc, problem, boxes = _read(files)
-    names = {picture.name: picture.id for picture in problem.pictures}
     extents = dict(_extent(text) for text in given.extent)
-    if given.marks is not None:
-        marks = read_marks(file_bytes(given.marks), given.marks.name, names.keys())
-        problem = _with_marks(problem, marks, names)
-    problem = replace(problem, lengths=tuple(_length(text) for text in given.length))
-    axes = set(extents) if given.marks is not None else {0, 1, 2}
-    problem = with_extents(problem, boxes, axes, extents)
-    if not problem.sightings:
-        raise RegistrationError("No ink was found in the drawings; give marks with --marks.")
-    solution = solve(problem)
-    answer = told(solution, {names[view]: path.name for view, path in files.items()})
-    if given.marks is None:
-        answer["problems"].append(FROM_INK)
+    lengths = tuple(_length(text) for text in given.length)
+    doc, problem, pyramids = _read(files)
+    names = {picture.name: picture.id for picture in problem.pictures}
+    called = {names[view]: path.name for view, path in files.items()}
+    if given.marks is None and len(files) > 1:
+        if lengths:
+            raise RegisterFault("--length names landmarks, so it needs --marks; or give --extent")
+        proposal = _proposed(problem, pyramids, extents)
+        doc, answer = with_proposal(doc, proposal), proposed_as_json(problem, proposal, called)
+    else:
+        if given.marks is not None:
+            marks = read_marks(file_bytes(given.marks), given.marks.name, names.keys())
+            problem = _with_marks(problem, marks, names)
+        problem = replace(problem, lengths=lengths)
+        found = {id_: ink_extent(pyramid) for id_, pyramid in pyramids.items()}
+        boxes = {id_: box for id_, box in found.items() if box is not None}
+        axes = set(extents) if given.marks is not None else {0, 1, 2}
+        problem = with_extents(problem, boxes, axes, extents)
+        if not problem.sightings:
+            raise RegistrationError(_NO_INK)
+        solution = solve(problem)
+        doc, answer = with_solution(doc, solution), told(solution, called)
     if given.out is not None:
-        save(with_solution(doc, solution), given.out)
+        save(doc, given.out)
     _print(answer, given.json)
     return 0
+
+
+def _proposed(
+    problem: Problem, pyramids: dict[str, Pyramid], extents: dict[int, float]
+) -> Proposal:
+    """What the ink alone says. Raises RegistrationError."""
+    print("Comparing the drawings…", file=sys.stderr)
+    found = {id_: shape_of(pyramid) for id_, pyramid in pyramids.items()}
+    shapes = {id_: shape for id_, shape in found.items() if shape is not None}
+    if len(shapes) < 2:
+        raise RegistrationError(_NO_INK)
+    return proposed(problem.pictures, shapes, extents)
 
 
 def _again(given: argparse.Namespace) -> int:
@@ -103,9 +122,9 @@ def _drawings(given: list[str]) -> dict[str, Path]:
     return files
 
 
-def _read(files: dict[str, Path]) -> tuple[Document, Problem, dict[str, Box]]:
-    """The drawings in a new document, as pictures of a problem, and where their ink lies."""
-    doc, boxes, pictures = Document(), {}, []
+def _read(files: dict[str, Path]) -> tuple[Document, Problem, dict[str, Pyramid]]:
+    """The drawings in a new document, as pictures of a problem, and by id their pixels."""
+    doc, pyramids, pictures = Document(), {}, []
     for view, path in files.items():
         print(f"Reading {path.name}…", file=sys.stderr)
         data = file_bytes(path)
@@ -114,12 +133,10 @@ def _read(files: dict[str, Path]) -> tuple[Document, Problem, dict[str, Box]]:
             data, path.name, info.extension, picture.size_px, info.mm_per_px
         )
         doc, id_ = edits.with_drawing(doc, source, View(view))
-        box = ink_extent(build(picture.image))
-        if box is not None:
-            boxes[id_] = box
+        pyramids[id_] = build(picture.image)
         drawing = doc.drawing(id_)
         pictures.append(Picture(id_, view, drawing.view, pose_of(drawing.placement)))
-    return doc, Problem(tuple(pictures), (), ()), boxes
+    return doc, Problem(tuple(pictures), (), ()), pyramids
 
 
 def _with_marks(problem: Problem, marks: tuple[Mark, ...], names: dict[str, str]) -> Problem:
@@ -149,24 +166,11 @@ def _extent(text: str) -> tuple[int, float]:
 def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
     """A solution as plain JSON data; the ends of the ink are no landmarks of the user's."""
     ends = {end_name(axis, end) for axis in range(3) for end in (0, 1)}
-    drawings = []
-    for picture in solution.problem.pictures:
-        pose = solution.poses[picture.id]
-        drawings.append(
-            {
-                "view": picture.view.key,
-                "file": files[picture.id],
-                "mm_per_px": pose.mm_per_px,
-                "rotation_deg": pose.rotation_deg,
-                "mirrored": pose.mirrored,
-                "origin_px": list(pose.origin_px),
-            }
-        )
     return {
         "unit": "mm",
         "rms_mm": solution.rms_mm,
         "rms_px": solution.rms_px,
-        "drawings": drawings,
+        "drawings": _drawings_as_json(solution.problem, solution.poses, files),
         "landmarks": [
             {"name": name, "xyz_mm": list(at), "sigma_mm": list(solution.sigmas[name])}
             for name, at in solution.points.items()
@@ -185,6 +189,47 @@ def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
     }
 
 
+def proposed_as_json(problem: Problem, proposal: Proposal, files: dict[str, str]) -> dict[str, Any]:
+    """A proposal from ink as plain JSON data: the same, with what each drawing looks like and how
+    sure that is."""
+    drawings = _drawings_as_json(problem, proposal.poses, files)
+    shown = [p for p in problem.pictures if p.id in proposal.poses]
+    for drawing, picture in zip(drawings, shown, strict=True):
+        drawing["looks_like"] = proposal.readings[picture.id].view.key
+    problems = list(proposal.said)
+    problems += [f"{p.name} holds no ink" for p in problem.pictures if p.id not in proposal.poses]
+    if not proposal.sure:
+        share = f"{proposal.confidence:.0%} sure"
+        problems.append(f"registered from the ink alone, {share}: mark landmarks to be certain")
+    return {
+        "unit": "mm",
+        "rms_mm": proposal.rms_mm,
+        "rms_px": proposal.rms_px,
+        "confidence": round(proposal.confidence, 3),
+        "drawings": drawings,
+        "landmarks": [],
+        "suspects": [],
+        "problems": problems,
+    }
+
+
+def _drawings_as_json(
+    problem: Problem, poses: Mapping[str, Pose], files: dict[str, str]
+) -> list[dict[str, Any]]:
+    return [
+        {
+            "view": picture.view.key,
+            "file": files[picture.id],
+            "mm_per_px": poses[picture.id].mm_per_px,
+            "rotation_deg": poses[picture.id].rotation_deg,
+            "mirrored": poses[picture.id].mirrored,
+            "origin_px": list(poses[picture.id].origin_px),
+        }
+        for picture in problem.pictures
+        if picture.id in poses
+    ]
+
+
 def _print(answer: dict[str, Any], as_json: bool) -> None:
     if as_json:
         print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
@@ -194,9 +239,14 @@ def _print(answer: dict[str, Any], as_json: bool) -> None:
         flipped = ", mirrored" if d["mirrored"] else ""
         print(
             f"{d['view']:8}{d['file']}: {d['mm_per_px']:.6g} mm per pixel, turned "
-            f"{d['rotation_deg']:.2f}°{flipped}"
+            f"{d['rotation_deg']:.2f}°{flipped}{_other_view(d)}"
         )
     for suspect in answer["suspects"]:
         print(suspect["words"])
     for problem in answer["problems"]:
         print(problem)
+
+
+def _other_view(drawing: dict[str, Any]) -> str:
+    like = drawing.get("looks_like", drawing["view"])
+    return "" if like == drawing["view"] else f", looks like a {like} view"

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from dimetron.demo import can
-from dimetron.document import aligning, edits, registering, sizing
+from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
@@ -179,23 +179,6 @@ def test_the_others_are_registered_to_a_pinned_drawing(hand: Hand, askew: Docume
     front = hand.doc.drawings[0].placement
     # The side was made 1.2 times as large, so the front follows.
     assert front.mm_per_px / askew.drawings[0].placement.mm_per_px == pytest.approx(1.2, rel=0.02)
-
-
-def test_by_the_ink_drawings_get_one_scale_and_stand_level(hand: Hand, askew: Document) -> None:
-    hand.wait(lambda: not hand.window.pictures.busy)
-    hand.act("ink")
-    assert "outermost ink alone" in hand.notice()
-    scales = [
-        now.placement.mm_per_px / true.placement.mm_per_px
-        for now, true in zip(hand.doc.drawings, askew.drawings, strict=True)
-    ]
-    # One scale for all, up to the plan's own 3 mm.
-    assert max(scales) / min(scales) == pytest.approx(1.0, abs=0.012)
-    feet = []
-    for drawing in hand.doc.drawings[:2]:
-        box = hand.window.workbench.ink(drawing)
-        feet.append(aligning.edge_of(hand.doc, drawing, "bottom", {drawing.id: box}))
-    assert feet[0] == pytest.approx(feet[1], abs=1.5)
 
 
 def test_a_measured_distance_gets_its_true_value_and_all_goes_along(

@@ -24,6 +24,7 @@ from dimetron.app.tools.lengths import KnownLength, Measure
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tools.match import MatchPoints
 from dimetron.app.tools.place import PutPoint
+from dimetron.app.tools.propose import ProposeByInk
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape, change_kind
 from dimetron.app.tools.solids import AddBox, Resize
@@ -68,6 +69,7 @@ _TOOL_KEYS = {
     Extrude: "T",
     CutSection: "Shift+X",
     MarkLandmarks: "Ctrl+M",
+    ProposeByInk: "Ctrl+Shift+M",
 }
 
 

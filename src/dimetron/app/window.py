@@ -173,6 +173,7 @@ class Window(QMainWindow):
         self.desk.refreshed.connect(self._refresh_tool)
         self.desk.turned.connect(self._refresh_tool)
         self.desk.busy.connect(self._busy_at_desk)
+        self.workbench.comparer.busy.connect(self._busy_comparing)
         self.browser.wanted.connect(self._bring_from_browser)
         self.browser.closed.connect(lambda: self.browse(False))
         self.bringer.sheet_came.connect(self.desk.lay)
@@ -326,6 +327,13 @@ class Window(QMainWindow):
         else:
             self.notices.clear()
         self._desk_busy = bool(words)
+
+    def _busy_comparing(self, words: str) -> None:
+        if words:
+            stop = self.workbench.comparer.stop
+            self.notices.say(words, actions=(("Stop", stop),), busy=True)
+        else:
+            self.notices.clear()
 
     # Commands' work that belongs to the window.
 

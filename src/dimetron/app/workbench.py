@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
+from dimetron.app.comparing import Comparer
 from dimetron.app.pictures import Pictures
 from dimetron.app.registering import Registration
 from dimetron.app.session import Session
@@ -22,6 +24,8 @@ from dimetron.mesh.select import Kind
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
+    from dimetron.registration.byink.features import Feature
+    from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.solve import Solution
 
 
@@ -44,6 +48,7 @@ class Workbench(QObject):
         self._settings = settings
         self._pictures = pictures
         self._registration = registration
+        self.comparer = Comparer(session, pictures)
         self._inks: dict[Recipe, Box | None] = {}
         self._snaps = frozenset(
             name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", False)
@@ -120,6 +125,12 @@ class Workbench(QObject):
 
             self._inks[recipe] = ink_extent(pyramid)
         return self._inks[recipe]
+
+    def propose(self, done: Callable[[Proposal], None]) -> None:
+        self.comparer.propose(done)
+
+    def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
+        self.comparer.features(done)
 
     def show_view(self, slot: str, view: AnyView) -> None:
         self._board.look(self._board.sight.with_view(slot, view))

@@ -19,6 +19,7 @@ from dimetron.app.tools.lengths import KnownLength, Measure
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tools.match import MatchPoints
 from dimetron.app.tools.place import PutPoint
+from dimetron.app.tools.propose import ProposeByInk
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
 from dimetron.app.tools.solids import AddBox, Resize
@@ -32,7 +33,7 @@ PLACE_TOOLS = (
     *(Arrange, KnownLength, Align, MatchPoints),
     *(PutPoint, Measure, AuxiliaryView),
 )
-REGISTER_TOOLS = (MarkLandmarks,)
+REGISTER_TOOLS = (ProposeByInk, MarkLandmarks)
 MODEL_TOOLS = (Shape, AddBox, Resize, Extrude, CutSection)
 
 BOARD_TOOLS = (*PLACE_TOOLS, *REGISTER_TOOLS, *MODEL_TOOLS)

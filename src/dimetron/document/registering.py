@@ -5,15 +5,17 @@ All are pure functions ``document -> document``, but for ``problem_of``.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dimetron.document.edits import numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.geometry.placement import PlacementError
-from dimetron.registration.extents import Box, with_extents
-from dimetron.registration.pose import placement_of, pose_of
+from dimetron.geometry.views import View
+from dimetron.registration.pose import Pose, placement_of, pose_of
 from dimetron.registration.problem import (
     Landmark,
     Length,
@@ -22,7 +24,12 @@ from dimetron.registration.problem import (
     RegistrationError,
     Sighting,
 )
-from dimetron.registration.solve import Solution, solve
+from dimetron.registration.solve import Solution
+
+if TYPE_CHECKING:
+    from dimetron.imaging.shape import Shape
+    from dimetron.registration.byink.features import Feature
+    from dimetron.registration.byink.proposal import Proposal
 
 Px = tuple[float, float]
 
@@ -47,8 +54,12 @@ def problem_of(doc: Document) -> Problem:
 
 def with_solution(doc: Document, solution: Solution) -> Document:
     """Put the drawings where a solution has them. Raises PlacementError."""
+    return _with_poses(doc, solution.poses)
+
+
+def _with_poses(doc: Document, poses: Mapping[str, Pose]) -> Document:
     for drawing in doc.planes:
-        pose = solution.poses.get(drawing.id)
+        pose = poses.get(drawing.id)
         if pose is None or drawing.id in doc.pinned:
             continue
         try:
@@ -59,15 +70,40 @@ def with_solution(doc: Document, solution: Solution) -> Document:
     return doc
 
 
-def from_ink(doc: Document, boxes: dict[str, Box]) -> Document:
-    """Scale and place the drawings by how far their ink reaches along the axes they share; boxes:
-    left, top, right and bottom of the ink in pixels, by drawing.
+def with_proposal(doc: Document, proposal: Proposal) -> Document:
+    """Put the drawings where their ink proposes, on the plane of the view they look like. Raises
+    PlacementError."""
+    for id_, reading in proposal.readings.items():
+        view = reading.view
+        if doc.drawing(id_).view is not view:
+            doc = with_item(doc, id_, view=view)
+    return _with_poses(doc, proposal.poses)
 
-    Raises RegistrationError if fewer than two drawings hold ink."""
-    if len(boxes) < 2:
-        raise RegistrationError("The ink of two drawings is needed; wait until they are read.")
-    plain = replace(problem_of(doc), landmarks=(), sightings=(), lengths=())
-    return with_solution(doc, solve(with_extents(plain, boxes, (0, 1, 2))))
+
+def features_of(doc: Document, shapes: Mapping[str, Shape]) -> tuple[Feature, ...]:
+    """What the drawings show at the same place as they lie now, by their shapes: landmarks to
+    propose, but for those that are marked already."""
+    from dimetron.registration.byink.features import Placed, features
+
+    placed = [
+        Placed(d.id, d.view, pose_of(d.placement), shapes[d.id])
+        for d in doc.planes
+        if d.id in shapes and isinstance(d.view, View)
+    ]
+    marked = {(m.picture, m.px) for m in doc.sightings}
+    return tuple(f for f in features(placed) if not marked & set(f.px.items()))
+
+
+_LEVELS = ("width level", "depth level", "height level")
+
+
+def with_feature(doc: Document, feature: Feature) -> tuple[Document, str]:
+    """Add what drawings show at the same place as a landmark; returns the document and its name."""
+    wanted = "point" if feature.axis is None else _LEVELS[feature.axis]
+    doc, name = new_landmark(doc, wanted)
+    for id_, px in feature.px.items():
+        doc = marked(doc, name, id_, px, feature.axis)
+    return doc, name
 
 
 def landmark_of(doc: Document, name: str) -> Landmark | None:
@@ -80,8 +116,9 @@ def new_landmark(doc: Document, wanted: str = "landmark") -> tuple[Document, str
     return replace(doc, landmarks=(*doc.landmarks, Landmark(name))), name
 
 
-def marked(doc: Document, name: str, drawing: str, px: Px) -> Document:
-    """Mark a landmark in a drawing, or move the mark that is there."""
+def marked(doc: Document, name: str, drawing: str, px: Px, axis: int | None = None) -> Document:
+    """Mark a landmark in a drawing, or move the mark that is there. axis: the one world axis that a
+    new mark counts for."""
     if landmark_of(doc, name) is None:
         doc = replace(doc, landmarks=(*doc.landmarks, Landmark(name)))
     mine = (name, drawing)
@@ -90,7 +127,7 @@ def marked(doc: Document, name: str, drawing: str, px: Px) -> Document:
             replace(m, px=px) if (m.landmark, m.picture) == mine else m for m in doc.sightings
         )
     else:
-        marks = (*doc.sightings, Sighting(name, drawing, px))
+        marks = (*doc.sightings, Sighting(name, drawing, px, axis=axis))
     return replace(doc, sightings=marks)
 
 

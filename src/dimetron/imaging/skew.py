@@ -37,8 +37,8 @@ def skew(image: Image.Image) -> Skew:
     return skew_of(dark, ink_level(dark))
 
 
-def skew_of(dark: Darkness, level: float) -> Skew:
-    """The same from ``darkness`` (h, w) and the level above which it is ink."""
+def skew_of(dark: Darkness, level: float, limit_deg: float = LIMIT_DEG) -> Skew:
+    """The same from ``darkness`` (h, w) and the level above which it is ink, within a limit."""
     y, x = np.nonzero(dark > level)
     if len(x) < 50:
         return Skew(0.0, False)
@@ -48,7 +48,7 @@ def skew_of(dark: Darkness, level: float) -> Skew:
     centre = np.array(dark.shape[::-1]) / 2
     points = np.stack([x, y], axis=1).astype(np.float32) + 0.5 - centre.astype(np.float32)
     few = points[:: max(1, len(points) // 6_000)]
-    coarse = np.arange(-LIMIT_DEG, LIMIT_DEG + 0.01, 0.2)
+    coarse = np.arange(-limit_deg, limit_deg + 0.01, 0.2)
     scores = np.array([_sharpness(few, a, 2.0) for a in coarse])
     best = float(coarse[int(scores.argmax())])
     sure = float(scores.max()) > _CLEAR * float(np.median(scores))

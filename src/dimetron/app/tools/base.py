@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
@@ -18,6 +18,8 @@ from dimetron.render.overlays import Overlay
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
+    from dimetron.registration.byink.features import Feature
+    from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.solve import Solution
 
 #: A press that moves less than this is a click, in pixels.
@@ -74,6 +76,12 @@ class Bench(Protocol):
 
     def ink(self, drawing: Drawing) -> Box | None:
         """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
+
+    def propose(self, done: Callable[[Proposal], None]) -> None:
+        """Let the drawings' ink say how they lie, on a worker. Raises ValueError."""
+
+    def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
+        """Find what several drawings show at the same place, on a worker. Raises ValueError."""
 
     def show_view(self, slot: str, view: AnyView) -> None:
         """Let a pane look at a view."""

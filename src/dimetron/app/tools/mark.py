@@ -209,23 +209,11 @@ class MarkLandmarks(Tool):
             doc = registering.without_landmark(self.bench.committed, name or "")
             self.bench.commit(doc, f"Remove {name}")
 
-        def by_ink() -> None:
-            doc = self.bench.committed
-            found = {d.id: self.bench.ink(d) for d in doc.planes}
-            boxes = {id_: box for id_, box in found.items() if box is not None}
-            self.bench.commit(registering.from_ink(doc, boxes), "Register by the ink")
-            self.bench.warn(
-                "Scaled and placed by the outermost ink alone: a drawing that is mirrored, turned "
-                "or of another view is not seen this way. Mark landmarks to be sure."
-            )
-
         known = landmark is not None and any(v is not None for v in landmark.fixed)
-        many = len(self.bench.document.planes) > 1
         ready = solution is not None and len(self.bench.document.planes) > 0
         hint = "Scale, turn and place every drawing as the marks say"
         return (
             Act("register", "Register", register, hint, ready, main=True),
-            Act("ink", "By the ink", by_ink, "From how far the ink reaches, without marks", many),
             Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
             Act(
                 "unmark", "Unmark", self._unmark, "Take the mark clicked last away", self._marked()

@@ -1,0 +1,189 @@
+"""A drawing's ink set straight: where it lies, what it encloses, about which line it is even."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
+from dimetron.imaging.pyramid import Pyramid
+from dimetron.imaging.skew import skew_of
+
+Mask = NDArray[np.bool_]
+Points = NDArray[np.float64]
+
+#: Shapes are read at about this size; a hundredth of a per cent of the extent is a tenth of it.
+_WORK_PX = 2000
+#: Patches of ink of fewer pixels than this are specks; words stand apart and are small.
+_SPECK_PX, _WORDS = 12, 0.12
+#: Gaps of outlines are closed over this share of the larger side.
+_GAP = 0.008
+#: Wider strokes than this share of the side are surfaces; strokes so many cells from the edge are
+#: outermost: a hand is no steadier.
+_STROKE_MOST, _AT_EDGE = 0.02, 2
+#: Symmetry is looked for at this size, and within this turn.
+_EVEN_PX, _EVEN_DEG = 240, 4.0
+#: Drawings lie no farther askew than this if they are not turned by quarters.
+_ASKEW_DEG = 5.0
+#: What is at least so even tells the turn if lines do not.
+_TELLING = 0.75
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Shape:
+    """Straightened pixels are the picture's, turned back about its middle: x right and y down from
+    there.
+
+    turn_deg: how far the drawing's right lies counter-clockwise in the picture, within 45 degrees.
+    box: left, top, right and bottom of the outermost strokes' middles, straightened.
+    ink, filled (h, w): the strokes and what they enclose within the box, ``step`` pixels a cell.
+    even: how much left and right are alike about the line x = centre[0], and top and bottom about
+    y = centre[1], 0 to 1.
+    """
+
+    size_px: tuple[int, int]
+    turn_deg: float
+    box: tuple[float, float, float, float]
+    ink: Mask
+    filled: Mask
+    step: float
+    even: tuple[float, float]
+    centre: tuple[float, float]
+
+    def to_picture(self, straight: ArrayLike) -> Points:
+        """Straightened pixels (..., 2) to the picture's (..., 2)."""
+        at = np.asarray(straight, np.float64)
+        c, s = _turn(self.turn_deg)
+        x, y = at[..., 0], at[..., 1]
+        return np.stack([c * x + s * y, c * y - s * x], axis=-1) + np.array(self.size_px) / 2
+
+
+def _turn(deg: float) -> tuple[float, float]:
+    return math.cos(math.radians(deg)), math.sin(math.radians(deg))
+
+
+def shape_of(pyramid: Pyramid) -> Shape | None:
+    """Read a drawing's shape; None if it holds no ink."""
+    level = 0
+    while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
+        level += 1
+    dark = darkness(grey_of(pyramid.levels[level]))
+    threshold = ink_level(dark)
+    ink = _without_specks(dark > threshold)
+    if not ink.any():
+        return None
+    deg = _askew(np.where(ink, dark, 0.0).astype(np.float32), threshold)
+    straight = _straightened(np.where(ink, dark, 0.0).astype(np.float32), deg) > threshold
+    rows, columns = (np.flatnonzero(straight.sum(axis=axis) > 1) for axis in (1, 0))
+    if len(rows) < 8 or len(columns) < 8:
+        return None
+    top, bottom, left, right = rows[0], rows[-1] + 1, columns[0], columns[-1] + 1
+    cut = straight[top:bottom, left:right]
+    step = max(pyramid.size_px) / max(dark.shape)
+    middle = np.array(straight.shape[::-1]) / 2
+    inset = _inset(cut.T), _inset(cut), _inset(cut.T[::-1]), _inset(cut[::-1])
+    inner = np.array(inset) * (1, 1, -1, -1)
+    box = (np.array([left, top, right, bottom]) + inner - np.tile(middle, 2)) * step
+    small = _small(cut)
+    across, along = _evenness(small), _evenness(small.T)
+    even = across[0], along[0]
+    centre = (
+        float(box[0] + across[1] * (box[2] - box[0])),
+        float(box[1] + along[1] * (box[3] - box[1])),
+    )
+    edges = float(box[0]), float(box[1]), float(box[2]), float(box[3])
+    return Shape(pyramid.size_px, deg, edges, cut, _filled(cut), float(step), even, centre)
+
+
+def _without_specks(ink: Mask) -> Mask:
+    """Ink without specks, and without small patches beside the largest thing: words."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
+    if count < 2:
+        return ink
+    size = stats[1:, cv2.CC_STAT_AREA]
+    low = stats[1:, [cv2.CC_STAT_LEFT, cv2.CC_STAT_TOP]]
+    wide = stats[1:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]]
+    main = int(np.argmax(wide.sum(axis=1)))
+    apart = ((low > low[main] + wide[main]) | (low + wide < low[main])).any(axis=1)
+    small = (wide < _WORDS * wide[main].max()).all(axis=1)
+    kept = (size >= _SPECK_PX) & ~(apart & small)
+    return np.asarray(np.concatenate([[False], kept])[labels])
+
+
+def _askew(dark: Darkness, threshold: float) -> float:
+    found = skew_of(dark, threshold, _ASKEW_DEG)
+    if found.sure:
+        return found.deg
+    small = _small(dark > threshold, square=True)
+    turns = np.arange(-_EVEN_DEG, _EVEN_DEG + 0.1, 0.5)
+    even = [_evenness(_straightened(small, deg))[0] for deg in turns]
+    best = int(np.argmax(even))
+    if even[best] < _TELLING:
+        return found.deg
+    near = np.arange(turns[best] - 0.5, turns[best] + 0.55, 0.1)
+    return float(near[int(np.argmax([_evenness(_straightened(small, d))[0] for d in near]))])
+
+
+def _straightened(dark: Darkness, deg: float) -> Darkness:
+    """Turned back about the middle, on as large a canvas as that takes."""
+    h, w = dark.shape
+    c, s = (abs(v) for v in _turn(deg))
+    size = int(h * s + w * c) + 4, int(h * c + w * s) + 4
+    turn = cv2.getRotationMatrix2D((w / 2, h / 2), -deg, 1.0)
+    turn[:, 2] += (np.array(size) - (w, h)) / 2
+    return np.asarray(cv2.warpAffine(dark, turn, size, flags=cv2.INTER_LINEAR), np.float32)
+
+
+def _small(ink: Mask, square: bool = False) -> Darkness:
+    """Ink reduced and softened, so that what is nearly the same is much alike."""
+    scale = min(1.0, _EVEN_PX / max(ink.shape))
+    size = max(8, round(ink.shape[1] * scale)), max(8, round(ink.shape[0] * scale))
+    small = cv2.resize(ink.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    if square:
+        margin = max(size) // 16
+        small = cv2.copyMakeBorder(small, *[margin] * 4, cv2.BORDER_CONSTANT)
+    return np.asarray(cv2.GaussianBlur(small, (0, 0), 1.5), np.float32)
+
+
+def _evenness(soft: Darkness) -> tuple[float, float]:
+    """How much a picture is like its mirror image about the best upright line, 0 to 1, and where
+    that line stands as a share of the width. By the autocorrelation of mirrored rows."""
+    w = soft.shape[1]
+    total = float((soft.astype(np.float64) ** 2).sum())
+    if total <= 0:
+        return 0.0, 0.5
+    waves = np.fft.rfft(soft, 2 * w, axis=1)
+    alike = np.fft.irfft((waves**2).sum(axis=0), 2 * w)
+    at = int(np.argmax(alike))
+    # Pixels i and at - i are mirrored: the line stands in the middle between their centres.
+    return float(min(1.0, alike[at] / total)), (at / 2 + 0.5) / w
+
+
+def _inset(ink: Mask) -> float:
+    """How far from the top edge of ink that begins there the middle of its outermost strokes lies,
+    in cells; solid ink has no stroke and begins at its edge."""
+    near = ink[: max(8, int(_STROKE_MOST * len(ink)))]
+    first = near.argmax(axis=0)
+    there = near.any(axis=0) & (first <= _AT_EDGE)
+    below = np.where(np.arange(len(near))[:, None] < first, True, near)
+    run = np.where(below.all(axis=0), len(near), (~below).argmax(axis=0)) - first
+    thin = there & (run < len(near) - first)
+    if not thin.any():
+        return 0.0
+    # Where a slanted stroke ends its run is longer than it is wide.
+    return float(np.median(first[thin]) + np.percentile(run[thin], 25) / 2)
+
+
+def _filled(ink: Mask) -> Mask:
+    """What strokes enclose, small gaps of the outline closed."""
+    reach = max(2, round(max(ink.shape) * _GAP))
+    room = 2 * reach
+    padded = cv2.copyMakeBorder(ink.astype(np.uint8), *[room] * 4, cv2.BORDER_CONSTANT)
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    closed = cv2.morphologyEx(padded, cv2.MORPH_CLOSE, disc)
+    cv2.floodFill(closed, None, (0, 0), (2,))
+    return np.asarray(closed != 2)[room:-room, room:-room]

@@ -1,0 +1,284 @@
+"""A whole registration proposed from ink alone, with how sure it is."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dimetron.geometry.views import EXTENT_NAMES, AnyView, View
+from dimetron.imaging.shape import Shape
+from dimetron.registration.byink.coherence import unlike
+from dimetron.registration.byink.search import Floats, Found, search
+from dimetron.registration.byink.signature import Signature
+from dimetron.registration.byink.ways import WAYS, Reading, Way, pose_of_reading, read_as
+from dimetron.registration.pose import Pose
+from dimetron.registration.problem import Picture, RegistrationError
+
+#: From here on a proposal is called sure.
+SURE = 0.9
+#: Other readings are told of when they are at least this likely beside the best one.
+_ALSO, _ALSO_MOST = 0.1, 3
+#: A drawing is even if it and its mirror image differ by less: then either way is right.
+_EVEN, _SAME_OUTLINE = 0.3, 0.06
+#: The centreline of a drawing so even is the object's.
+_CENTRED = 0.8
+#: Extents that differ by more than this share are told of.
+_DIFFERENT = 0.004
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """readings and poses by picture id; confidence 0 to 1 that every reading is right; size_mm (3,)
+    of the object, None along an axis that is not shown; said: what lies otherwise than it is
+    called, what else could be, what does not agree, each in words. rms_mm, rms_px: by how much the
+    ends of the ink miss. others: what else could be, likeliest first."""
+
+    readings: Mapping[str, Reading]
+    poses: Mapping[str, Pose]
+    confidence: float
+    size_mm: tuple[float | None, float | None, float | None]
+    said: tuple[str, ...]
+    rms_mm: float
+    rms_px: float
+    others: tuple[Proposal, ...] = ()
+
+    @property
+    def sure(self) -> bool:
+        return self.confidence >= SURE
+
+
+def proposed(
+    pictures: Sequence[Picture],
+    shapes: Mapping[str, Shape],
+    known_mm: Mapping[int, float] | None = None,
+    in_place: bool = False,
+) -> Proposal:
+    """Propose how drawings of principal views lie; those without a shape are left out. known_mm:
+    extents of the object by axis; in_place: the object stays about where the drawings put it now,
+    instead of on the ground about the origin. Raises RegistrationError with fewer than two
+    drawings."""
+    used = [p for p in pictures if p.id in shapes and isinstance(p.view, View)]
+    if len(used) < 2:
+        raise RegistrationError("The ink of two drawings is needed, of two different views.")
+    drawn = [shapes[p.id] for p in used]
+    signatures = [Signature(shape) for shape in drawn]
+    found = search(signatures, [p.view for p in used if isinstance(p.view, View)])
+    best, confidence, others = _weighed(found, signatures)
+    known = known_mm or {}
+    also = tuple(
+        _laid_out(f, share, used, signatures, known, in_place) for f, share in others[:_ALSO_MOST]
+    )
+    first = _laid_out(best, confidence, used, signatures, known, in_place)
+    named = [_otherwise(used, other.readings) for other in also]
+    words = ["or else " + (" and ".join(w) if w else "all are as they are called") for w in named]
+    said = (*_otherwise(used, first.readings), *words, *first.said)
+    return replace(first, said=said, others=also)
+
+
+def _laid_out(
+    found: Found,
+    confidence: float,
+    used: Sequence[Picture],
+    signatures: Sequence[Signature],
+    known_mm: Mapping[int, float],
+    in_place: bool,
+) -> Proposal:
+    """One way in which all drawings can lie, with their poses and what does not fit."""
+    ways = [WAYS[w] for w in found.ways]
+    readings = {
+        p.id: read_as(way, p.view)
+        for p, way in zip(used, ways, strict=True)
+        if isinstance(p.view, View)
+    }
+    size = _size(found, used, known_mm)
+    poses = _poses(found, ways, used, [s.shape for s in signatures], readings, size, in_place)
+    shown = {axis for way in ways for axis in way.axes}
+    mm = [float(size * math.exp(found.extents[a])) if a in shown else None for a in range(3)]
+    three = mm[0], mm[1], mm[2]
+    different = tuple(_different(used, ways, found, signatures))
+    rms = _misses(found, ways, signatures, size)
+    return Proposal(readings, poses, confidence, three, different, *rms)
+
+
+def _weighed(
+    found: list[Found], signatures: Sequence[Signature]
+) -> tuple[Found, float, list[tuple[Found, float]]]:
+    """The best, how likely it is among all, and others that are nearly as likely. Ways that differ
+    only in how an even drawing is turned over are one."""
+    best = found[0]
+    weights = np.exp(np.array([f.score for f in found]) - best.score)
+    shares = weights / weights.sum()
+    same = [all(map(_same, f.ways, best.ways, signatures)) for f in found]
+    others: list[tuple[Found, float]] = []
+    for f, weight, share, alike in zip(found, weights, shares, same, strict=True):
+        known = any(all(map(_same, f.ways, o.ways, signatures)) for o, _ in others)
+        if not alike and weight >= _ALSO and not known:
+            others.append((f, float(share)))
+    return best, float(shares[same].sum()), others
+
+
+def _same(a: int, b: int, signature: Signature) -> bool:
+    """Whether two ways put the same ink at the same places."""
+    if a == b:
+        return True
+    one, other = WAYS[a], WAYS[b]
+    if one.axes != other.axes:
+        return False
+    outline = signature.outline
+    for side in (0, 1):
+        if one.signs[side] != other.signs[side]:
+            flipped = outline[:, ::-1] if side == 0 else outline[::-1]
+            if signature.uneven(side) > _EVEN or unlike(outline, flipped) > _SAME_OUTLINE:
+                return False
+    return True
+
+
+def _size(best: Found, used: Sequence[Picture], known_mm: Mapping[int, float]) -> float:
+    """mm of one of the search's units: by known extents, by pinned drawings, or by how large the
+    drawings are now."""
+    told = [math.log(mm) - best.extents[axis] for axis, mm in known_mm.items()]
+    now = np.array([math.log(p.present.mm_per_px) for p in used]) - best.scales
+    pinned = [value for value, p in zip(now, used, strict=True) if p.pinned]
+    return float(np.exp(np.mean(told or pinned or [np.median(now)])))
+
+
+def _misses(
+    best: Found, ways: Sequence[Way], signatures: Sequence[Signature], size: float
+) -> tuple[float, float]:
+    """By how much the ends of the ink miss in mm and in pixels: half of what a side is too long."""
+    sides = np.array([s.sides_px for s in signatures])
+    scales = size * np.exp(np.array(best.scales))[:, None]
+    extents = size * np.exp(np.array([[best.extents[a] for a in way.axes] for way in ways]))
+    off = (sides * scales - extents) / 2
+    return float(np.sqrt(np.mean(off**2))), float(np.sqrt(np.mean((off / scales) ** 2)))
+
+
+def _poses(
+    best: Found,
+    ways: Sequence[Way],
+    used: Sequence[Picture],
+    shapes: Sequence[Shape],
+    readings: Mapping[str, Reading],
+    size: float,
+    in_place: bool,
+) -> dict[str, Pose]:
+    """Middles of the ink lie together along every axis; the ground is under it, and the origin in
+    its middle or on the centreline of the drawing that is most even along X."""
+    scales = size * np.exp(best.scales)
+    extents = size * np.exp(best.extents)
+    middle = np.array([0.0, 0.0, extents[2] / 2])
+    middle[0] = -_centreline(ways, shapes, scales)
+    now = [_middle_now(p.present, p.view, shape) for p, shape in zip(used, shapes, strict=True)]
+    if in_place:
+        middle = np.nanmedian([middle, *now] if np.isnan(now).all(axis=0).any() else now, axis=0)
+    for picture, at in zip(used, now, strict=True):
+        if picture.pinned:
+            middle = np.where(np.isnan(at), middle, at)
+    poses = {}
+    for picture, way, shape, scale in zip(used, ways, shapes, scales, strict=True):
+        left, top, right, bottom = shape.box
+        across = (left + right) / 2 - way.signs[0] * middle[way.axes[0]] / scale
+        down = (top + bottom) / 2 + way.signs[1] * middle[way.axes[1]] / scale
+        x, y = shape.to_picture((across, down))
+        origin = float(x), float(y)
+        reading = readings[picture.id]
+        poses[picture.id] = pose_of_reading(reading, shape.turn_deg, float(scale), origin)
+    return {p.id: p.present if p.pinned else poses[p.id] for p in used}
+
+
+def _centreline(ways: Sequence[Way], shapes: Sequence[Shape], scales: Floats) -> float:
+    """How far along X the centreline lies from the ink's middle, in mm."""
+    best, off = _CENTRED, 0.0
+    for way, shape, scale in zip(ways, shapes, scales, strict=True):
+        if 0 not in way.axes:
+            continue
+        side = way.axes.index(0)
+        if shape.even[side] > best:
+            best = shape.even[side]
+            low, high = shape.box[side], shape.box[side + 2]
+            away = shape.centre[side] - (low + high) / 2
+            off = way.signs[side] * (away if side == 0 else -away) * float(scale)
+    return off
+
+
+def _middle_now(present: Pose, view: AnyView, shape: Shape) -> Floats:
+    """(3,) where the middle of the ink lies as the drawing is placed; NaN along what it does not
+    show."""
+    left, top, right, bottom = shape.box
+    at = present.to_plane(shape.to_picture(((left + right) / 2, (top + bottom) / 2)))
+    shown = np.abs(np.stack([view.frame.right, view.frame.up])).max(axis=0) > 0.5
+    return np.where(shown, view.to_world(at), np.nan)
+
+
+def _otherwise(used: Sequence[Picture], readings: Mapping[str, Reading]) -> list[str]:
+    """What lies otherwise than it is called, in words."""
+    said = []
+    for picture in used:
+        words = in_words(readings[picture.id], picture)
+        if words:
+            said.append(f"{picture.name} {words}")
+    return said
+
+
+_TURNS = ("", "is turned a quarter left", "stands on its head", "is turned a quarter right")
+
+
+def in_words(reading: Reading, picture: Picture) -> str:
+    """How a drawing lies, to follow its name; empty if as it is called."""
+    parts = []
+    if reading.view is not picture.view:
+        parts.append(f"looks like a {reading.view.value} view")
+    if reading.mirrored:
+        parts.append("is mirrored")
+    if reading.quarters:
+        parts.append(_TURNS[reading.quarters])
+    return " and ".join(parts)
+
+
+def _different(
+    used: Sequence[Picture], ways: Sequence[Way], best: Found, signatures: Sequence[Signature]
+) -> list[str]:
+    """Drawings whose ink reaches farther or less far than the others say."""
+    if len(used) == 3:
+        return _not_closing(used, ways, best, signatures)
+    said = []
+    for picture, way, scale, signature in zip(used, ways, best.scales, signatures, strict=True):
+        for side, axis in enumerate(way.axes):
+            off = math.log(signature.sides_px[side]) + scale - best.extents[axis]
+            if abs(off) > _DIFFERENT:
+                more = "larger" if off > 0 else "smaller"
+                said.append(
+                    f"the {EXTENT_NAMES[axis]} of {picture.name} is {abs(math.expm1(off)):.1%} "
+                    f"{more} than the others say"
+                )
+    return said
+
+
+def _not_closing(
+    used: Sequence[Picture], ways: Sequence[Way], best: Found, signatures: Sequence[Signature]
+) -> list[str]:
+    """Three drawings of three planes say one thing twice: whether it is the same. Which of them is
+    wrong cannot be told; the one from above or below is taken for an example."""
+    example = next((i for i, way in enumerate(ways) if way.depth_axis == 2), 2)
+    if len({way.depth_axis for way in ways}) < 3:
+        return []
+    sides = np.log([s.sides_px for s in signatures]) + np.array(best.scales)[:, None]
+    extents = np.array([[best.extents[a] for a in way.axes] for way in ways])
+    off = sides - extents
+    # All misses are shares of one: what one side alone would have to be off by.
+    whole = float(np.abs(off).sum())
+    if whole < _DIFFERENT:
+        return []
+    side = int(np.argmax(off[example]))
+    axis = ways[example].axes[side]
+    return [
+        f"{_listed([p.name for p in used])} do not fit together by {whole:.1%}: one of them is "
+        f"stretched, as if {used[example].name} had {whole:.1%} too much {EXTENT_NAMES[axis]}"
+    ]
+
+
+def _listed(names: Sequence[str]) -> str:
+    return f"{', '.join(names[:-1])} and {names[-1]}"

@@ -1,0 +1,192 @@
+"""Which ways all drawings together lie, most likely first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations, product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dimetron.geometry.views import View
+from dimetron.registration.byink.coherence import Mask, uncovered, unlike
+from dimetron.registration.byink.signature import Signature, odds
+from dimetron.registration.byink.ways import EXCHANGED, WAYS, Way, cost, way_of
+
+Floats = NDArray[np.float64]
+Ways = tuple[int, ...]
+
+#: Pairs of sides of the same drawings are not independent of each other: each counts for so much.
+_PAIR = 0.7
+#: How exactly extents agree in good drawings, as a logarithm, and how much at most one counts.
+_EXTENT_SIGMA, _EXTENT_MOST = 0.012, 6.0
+#: Against what other drawings do not allow, and against opposite views that differ, per share.
+_INCOHERENT, _UNLIKE, _UNLIKE_MOST = 45.0, 40.0, 8.0
+#: Opposite views differ by this share in good drawings.
+_DRAWN = 0.03
+#: For drawings that are even along X, per share beyond what anything is.
+_EVEN, _HARDLY = 6.0, 0.5
+#: Against two drawings of the very same view.
+_TWICE = 3.0
+#: So many are looked at closely.
+_CLOSELY = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """ways: a number of ``WAYS`` for each drawing; score: logarithm of how likely; extents (3,):
+    the logarithm of the object's size along each axis, and scales (n,) of a pixel's, up to one
+    common number."""
+
+    ways: Ways
+    score: float
+    extents: tuple[float, ...]
+    scales: tuple[float, ...]
+
+
+def search(signatures: Sequence[Signature], called: Sequence[View]) -> list[Found]:
+    """Ways in which the drawings can lie, the likeliest first. As they are called is among them."""
+    table = _Table(signatures, called)
+    rough = {ways: table.rough(ways) for ways in _candidates(called)}
+    named = tuple(WAYS.index(way_of(view)) for view in called)
+    best = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
+    if named not in best:
+        best.append(named)
+    found = [table.closely(ways, rough[ways]) for ways in best]
+    return sorted(found, key=lambda f: -f.score)
+
+
+def _candidates(called: Sequence[View]) -> Iterator[Ways]:
+    """As named, and with up to two drawings that lie otherwise."""
+    named = [WAYS.index(way_of(view)) for view in called]
+    numbers = range(len(WAYS))
+    yield tuple(named)
+    for i, j in combinations(range(len(named)), 2):
+        for a, b in product(numbers, numbers):
+            ways = list(named)
+            ways[i], ways[j] = a, b
+            yield tuple(ways)
+    if len(named) == 1:
+        yield from ((a,) for a in numbers)
+
+
+class _Table:
+    """What every pair of drawings says of every pair of ways, worked out once."""
+
+    def __init__(self, signatures: Sequence[Signature], called: Sequence[View]) -> None:
+        self._signatures = signatures
+        self._costs = np.array(
+            [
+                [cost(way, view) - _EVEN * _evenly(s, way) for way in WAYS]
+                for s, view in zip(signatures, called, strict=True)
+            ]
+        )
+        self._called = called
+        count = len(signatures)
+        self._pair = np.zeros((count, count, len(WAYS), len(WAYS)))
+        for i, j in combinations(range(count), 2):
+            self._pair[i, j] = self._paired(i, j)
+        self._sides = np.log([s.sides_px for s in signatures])
+        self._known: dict[tuple[int, ...], tuple[float, Floats, Floats]] = {}
+        self._laid: dict[tuple[int, int], Mask] = {}
+
+    def _paired(self, i: int, j: int) -> Floats:
+        told = odds(self._signatures[i].channels, self._signatures[j].channels)
+        found = np.zeros((len(WAYS), len(WAYS)))
+        for a, one in enumerate(WAYS):
+            for b, other in enumerate(WAYS):
+                if one.depth_axis == other.depth_axis:
+                    twice = _TWICE if one == other else 0.0
+                    found[a, b] = -twice
+                    continue
+                axis = next(x for x in one.axes if x in other.axes)
+                s, t = one.axes.index(axis), other.axes.index(axis)
+                opposite = int(one.signs[s] != other.signs[t])
+                found[a, b] = _PAIR * told[s, t, opposite]
+        mine, yours = (WAYS.index(way_of(self._called[k])) for k in (i, j))
+        if WAYS[mine].depth_axis != WAYS[yours].depth_axis:
+            found[yours, mine] += EXCHANGED
+        return found
+
+    def rough(self, ways: Ways) -> float:
+        score = -sum(self._costs[i, way] for i, way in enumerate(ways))
+        for i, j in combinations(range(len(ways)), 2):
+            score += self._pair[i, j, ways[i], ways[j]]
+        return float(score - self._disagreement(ways)[0])
+
+    def _disagreement(self, ways: Ways) -> tuple[float, Floats, Floats]:
+        """Against extents that differ, and the extents and scales that fit best."""
+        pattern = tuple(w // 4 for w in ways)
+        if pattern not in self._known:
+            design, solver = _extent_system(pattern)
+            sides = self._sides.ravel()
+            fitted = _robustly(design, solver, sides)
+            off = (sides - design @ fitted) / _EXTENT_SIGMA
+            against = float(np.minimum(off**2, _EXTENT_MOST).sum())
+            self._known[pattern] = against, fitted[:3], fitted[3:]
+        return self._known[pattern]
+
+    def closely(self, ways: Ways, rough: float) -> Found:
+        planes: dict[int, list[Mask]] = {0: [], 1: [], 2: []}
+        for i, way in enumerate(ways):
+            planes[WAYS[way].depth_axis].append(self._world(i, way))
+        score = rough
+        for masks in planes.values():
+            for a, b in combinations(masks, 2):
+                score -= min(_UNLIKE * max(0.0, unlike(a, b) - _DRAWN), _UNLIKE_MOST)
+        triples = [_incoherent(*three) for three in product(planes[0], planes[1], planes[2])]
+        if triples:
+            score -= _INCOHERENT * float(np.mean(triples))
+        _, extents, scales = self._disagreement(ways)
+        return Found(ways, score, tuple(extents), tuple(-scales))
+
+    def _world(self, i: int, number: int) -> Mask:
+        """A drawing's outline by its two world axes, the lower one first, both growing."""
+        if (i, number) not in self._laid:
+            way = WAYS[number]
+            mask = self._signatures[i].outline.T[:: way.signs[0], :: way.signs[1]]
+            self._laid[i, number] = mask if way.axes[0] < way.axes[1] else mask.T
+        return self._laid[i, number]
+
+
+def _evenly(signature: Signature, way: Way) -> float:
+    """How much a drawing is even along X rather than along its other axis: most things are, and
+    few are along Y or Z."""
+    even = signature.shape.even
+    if 0 not in way.axes:
+        return -max(0.0, max(even) - _HARDLY)
+    side = way.axes.index(0)
+    return max(0.0, even[side] - _HARDLY) - max(0.0, even[1 - side] - _HARDLY)
+
+
+def _incoherent(by_yz: Mask, by_xz: Mask, by_xy: Mask) -> float:
+    return (
+        uncovered(by_xy, by_yz, by_xz)
+        + uncovered(by_xy.T, by_xz, by_yz)
+        + uncovered(by_xz, by_yz.T, by_xy)
+    )
+
+
+@lru_cache(maxsize=4096)
+def _extent_system(pattern: tuple[int, ...]) -> tuple[Floats, Floats]:
+    """Rows (2n, 3 + n): side of drawing i = extent of its axis + pixels per mm of i, in logarithms;
+    and what solves them."""
+    count = len(pattern)
+    design = np.zeros((2 * count, 3 + count))
+    for i, number in enumerate(pattern):
+        for side, axis in enumerate(WAYS[4 * number].axes):
+            design[2 * i + side, axis] = 1.0
+            design[2 * i + side, 3 + i] = 1.0
+    return design, np.asarray(np.linalg.pinv(design))
+
+
+def _robustly(design: Floats, solver: Floats, sides: Floats) -> Floats:
+    """Least squares, then with less weight for what is far off."""
+    fitted = np.asarray(solver @ sides)
+    off = np.abs(sides - design @ fitted) / _EXTENT_SIGMA
+    if (off < 2.0).all():
+        return fitted
+    weight = np.sqrt(1 / np.maximum(1.0, off / 2.0))
+    return np.asarray(np.linalg.pinv(design * weight[:, None]) @ (sides * weight))

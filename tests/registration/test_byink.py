@@ -1,0 +1,158 @@
+"""Registration from ink alone, against the truth of drawings of solids."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+
+from dimetron.demo.lines import visible_lines
+from dimetron.demo.odo import solid
+from dimetron.demo.pencil import Scan, drawn
+from dimetron.geometry.views import View
+from dimetron.imaging.pyramid import build
+from dimetron.imaging.shape import Shape, shape_of
+from dimetron.registration.byink.coherence import CELLS, uncovered, unlike
+from dimetron.registration.byink.proposal import Proposal, proposed
+from dimetron.registration.byink.ways import WAYS, pose_of_reading, read_as, way_of
+from dimetron.registration.pose import Pose
+from dimetron.registration.problem import Picture, RegistrationError
+
+F, R, T = View.FRONT, View.RIGHT, View.TOP
+SCANS = {
+    F: Scan(F, "f.png", (760, 1020), (380.0, 960.0), 0.205, rotation_deg=1.1, line_px=2.4, seed=3),
+    R: Scan(R, "r.png", (1150, 800), (480.0, 700.0), 0.31, rotation_deg=-0.8, line_px=2.0, seed=4),
+    T: Scan(T, "t.png", (480, 1050), (230.0, 650.0), 0.33, line_px=1.8, seed=5),
+}
+
+
+@cache
+def picture(view: View) -> Image.Image:
+    return drawn(SCANS[view], visible_lines(solid(), view))
+
+
+@cache
+def shape(view: View, turn: Image.Transpose | None = None) -> Shape:
+    image = picture(view) if turn is None else picture(view).transpose(turn)
+    found = shape_of(build(image))
+    assert found is not None
+    return found
+
+
+def proposal_of(shapes: dict[View, Shape], pinned: View | None = None) -> Proposal:
+    pose = Pose(1 / 0.5, 0.0, (300.0, 400.0))
+    pictures = [Picture(v.key, v.key, v, pose, pinned=v is pinned) for v in shapes]
+    depth = {} if pinned else {1: float(np.subtract(*solid().bounds[::-1])[1])}
+    return proposed(pictures, {v.key: s for v, s in shapes.items()}, depth)
+
+
+def true_pose(scan: Scan) -> Pose:
+    a = np.exp(1j * np.radians(scan.rotation_deg)) / scan.mm_per_px
+    return Pose(float(a.real), float(a.imag), scan.origin_px)
+
+
+def off(found: Proposal, view: View, points: np.ndarray) -> np.ndarray:
+    """By how many mm points of the object are off in a drawing's plane, but for a common shift."""
+    px = true_pose(SCANS[view]).to_px(view.to_plane(points))
+    return np.asarray(found.poses[view.key].to_plane(px) - view.to_plane(points))
+
+
+def test_three_drawings_as_they_are_called_are_registered() -> None:
+    found = proposal_of({v: shape(v) for v in SCANS})
+    assert found.sure and found.said == ()
+    assert all(found.readings[v.key] == read_as(way_of(v), v) for v in SCANS)
+    low, high = (np.array(b) for b in solid().bounds)
+    assert found.size_mm == pytest.approx(tuple(high - low), rel=0.006)
+    for view in SCANS:
+        assert found.poses[view.key].mm_per_px == pytest.approx(SCANS[view].mm_per_px, rel=0.005)
+    corners = np.array([low, high])
+    errors = [off(found, v, corners) for v in SCANS]
+    # The height's origin is the ground; along X the sail-backed lizard is even about its middle.
+    assert np.abs(errors[0]).max() < 1.0
+    assert np.abs(errors[1] - errors[1].mean(axis=0)).max() < 1.0
+
+
+def test_a_mirrored_drawing_is_recognised() -> None:
+    flip = Image.Transpose.FLIP_LEFT_RIGHT
+    found = proposal_of({F: shape(F), R: shape(R, flip), T: shape(T)})
+    assert found.readings["right"].mirrored and not found.readings["top"].mirrored
+    assert "right is mirrored" in found.said
+    assert found.poses["right"].mirrored
+    assert found.poses["right"].rotation_deg == pytest.approx(0.8, abs=0.25)
+
+
+@pytest.mark.parametrize(
+    ("turn", "words", "degrees"),
+    [
+        (Image.Transpose.ROTATE_90, "top is turned a quarter left", 90),
+        (Image.Transpose.ROTATE_270, "top is turned a quarter right", -90),
+    ],
+)
+def test_a_drawing_on_its_side_is_recognised(
+    turn: Image.Transpose, words: str, degrees: float
+) -> None:
+    found = proposal_of({F: shape(F), R: shape(R), T: shape(T, turn)})
+    assert words in found.said
+    assert found.poses["top"].rotation_deg == pytest.approx(degrees, abs=0.3)
+
+
+def test_names_that_were_exchanged_are_set_right() -> None:
+    found = proposal_of({F: shape(R), R: shape(F), T: shape(T)})
+    assert found.readings["front"].view is R and found.readings["right"].view is F
+    assert "front looks like a right view" in found.said
+
+
+def test_a_pinned_drawing_stays_and_the_others_come_to_it() -> None:
+    found = proposal_of({v: shape(v) for v in SCANS}, pinned=F)
+    assert found.poses["front"] == Pose(1 / 0.5, 0.0, (300.0, 400.0))
+    ratio = found.poses["right"].mm_per_px / found.poses["front"].mm_per_px
+    assert ratio == pytest.approx(0.31 / 0.205, rel=0.006)
+
+
+def test_what_three_drawings_cannot_all_have_is_told() -> None:
+    stretched = picture(T).resize((480, round(1050 * 1.03)))
+    longer = shape_of(build(stretched))
+    assert longer is not None
+    found = proposal_of({F: shape(F), R: shape(R), T: longer})
+    assert any("top had 3" in words and "too much depth" in words for words in found.said)
+
+
+def test_one_drawing_or_blank_paper_is_no_proposal() -> None:
+    with pytest.raises(RegistrationError, match="two drawings"):
+        proposal_of({F: shape(F)})
+    assert shape_of(build(Image.new("RGB", (400, 300), "white"))) is None
+
+
+@given(st.sampled_from(WAYS), st.sampled_from(list(View)), st.floats(-2, 2), st.floats(0.1, 3))
+def test_a_reading_puts_the_axes_where_its_way_says(
+    way: object, called: View, turn_deg: float, scale: float
+) -> None:
+    reading = read_as(way, called)  # type: ignore[arg-type]
+    pose = pose_of_reading(reading, turn_deg, scale, (70.0, 90.0))
+    c, s = np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))
+    for side, step in enumerate([(c, -s), (-s, -c)]):
+        world = reading.view.to_world(pose.to_plane(np.add((70.0, 90.0), step)))
+        expected = np.zeros(3)
+        expected[way.axes[side]] = way.signs[side] * scale  # type: ignore[attr-defined]
+        assert np.allclose(world, expected, atol=1e-9)
+
+
+@given(st.integers(0, 2**32 - 1))
+def test_outlines_of_one_solid_allow_each_other(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    solid = np.zeros((CELLS, CELLS, CELLS), bool)
+    for _ in range(4):
+        low = rng.integers(0, CELLS - 8, 3)
+        high = [int(rng.integers(v + 4, CELLS + 1)) for v in low]
+        solid[low[0] : high[0], low[1] : high[1], low[2] : high[2]] = True
+    by_xy, by_yz, by_xz = solid.any(axis=2), solid.any(axis=0), solid.any(axis=1)
+    assert uncovered(by_xy, by_yz, by_xz) == 0.0
+    assert unlike(by_xy, by_xy) == 0.0
+    # A column where the top view shows nothing cannot be seen from the front.
+    by_xy[: CELLS // 3] = False
+    if by_xz[: CELLS // 3 - 2].any():
+        assert uncovered(by_xy, by_yz, by_xz) > 0.0
