@@ -114,14 +114,14 @@ def against_scipy(count: int, goal: str, rounds: int) -> dict[str, object]:
     """One bare call with the same residuals and the pattern of their Jacobian, from the same
     start."""
     from dimetron.registration.normal import arrays_of, rows
-    from dimetron.registration.solve import _first_state
+    from dimetron.registration.solve import first_state
     from dimetron.registration.start import begun
 
     truth = made(np.random.default_rng(3), tuple(View), count=count, lengths=1)
     problem = truth.problem
     start = begun(problem)
     arrays = arrays_of(problem, start.mirrored)
-    state = _first_state(problem, arrays, start)
+    state = first_state(problem, arrays, start)
     n, groups = arrays.count
     size = np.concatenate([state.poses[:, :4].ravel(), state.points.ravel()])
 

@@ -36,6 +36,8 @@ def askew(hand: Hand, can_project: Document) -> Document:
     doc = with_item(doc, plan.id, placement=turned)
     hand.session.open(doc, None)
     hand.window.take("mark")
+    # These points are of the solid, not all on ink.
+    hand.window.commands.run("snap.ink")
     hand.board.fit_all()
     hand.settle()
     return can_project
@@ -116,9 +118,9 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
     hand.key(Qt.Key.Key_Return)
     hand.click(spot(hand, askew, "rim", View.FRONT))
     assert len(hand.doc.landmarks) == 2
-    button = hand.act("unmark")
+    hand.act("unmark")
     assert [m.landmark for m in hand.doc.sightings] == ["point", "point"]
-    assert not button.isEnabled()
+    assert not next(a for a in tool.acts() if a.name == "unmark").enabled
     hand.key(Qt.Key.Key_Escape)
     assert tool.hint == tool.words()
 
@@ -219,13 +221,13 @@ def test_twins_are_named_and_lie_alike_on_both_sides(hand: Hand, askew: Document
     mark_all(hand, askew)
     tool = hand.window.tools["mark"]
     tool.current = "point 2"
-    tool.options()[1].choose("point 3")
+    tool.options()[2].choose("point 3")
     solution = hand.window.registration.solution(hand.doc)
     a, b = (np.array(solution.points[n]) for n in ("point 2", "point 3"))
     assert np.allclose(a * [-1, 1, 1], b)
     tool.current = "point 3"
-    assert tool.options()[1].value == "point 2"
-    tool.options()[1].choose("")
+    assert tool.options()[2].value == "point 2"
+    tool.options()[2].choose("")
     assert all(m.mirror is None for m in hand.doc.landmarks)
 
 
@@ -252,3 +254,78 @@ def test_marks_stay_on_what_they_mark_when_a_crop_changes(
     after = preparing.recropped(doc, front, Crop(50.0, 70.0, 700.0, 900.0))
     assert after.sightings[0].px == pytest.approx((250.0, 330.0))
     assert can.LENGTH_MM == 412
+
+
+def test_a_mark_is_drawn_to_the_ink_and_the_magnifier_says_to_what(
+    hand: Hand, askew: Document
+) -> None:
+    hand.window.commands.run("snap.ink")
+    hand.wait(lambda: not hand.window.pictures.busy)
+    front = hand.doc.drawings[0]
+    # The top of the handle: the farthest point of a curve.
+    true = front.placement.to_px((0.0, can.solid().bounds[1][2]))
+    beside = front.placement.to_plane(np.add(true, (4, 6)))
+    at = hand.at("elevation", tuple(front.view.to_world(beside)))
+    hand.point(at)
+    loupe = hand.window.loupe
+    assert loupe.isVisible() and loupe._kind in ("extreme", "corner", "stroke")
+    hand.click(at)
+    (mark,) = hand.doc.sightings
+    assert abs(mark.px[1] - true[1]) < 2.5
+    hand.session.undo()
+    # Control takes the very spot.
+    hand.click(at, Qt.KeyboardModifier.ControlModifier)
+    there = front.placement.to_px(front.view.to_plane(hand.world("elevation", at)))
+    spots = [np.array(m.px) for m in hand.doc.sightings]
+    assert min(float(np.hypot(*(px - there))) for px in spots) < 0.5
+    hand.point(hand.at("space", (0.0, 0.0, 100.0)))
+    assert not loupe.isVisible()
+
+
+def test_a_guide_counts_one_way_and_a_mark_that_does_not_count_stays_to_be_seen(
+    hand: Hand, askew: Document
+) -> None:
+    mark_all(hand, askew)
+    tool = hand.window.tools["mark"]
+    hand.click(spot(hand, askew, "rim", View.RIGHT))
+    assert tool.options()[1].name == "point 2 counts here"
+    tool.options()[1].choose("2")
+    (mark,) = [m for m in hand.doc.sightings if m.axis is not None]
+    assert mark.axis == 2 and hand.doc.drawing(mark.picture).view is View.RIGHT
+    hand.type_into(hand.field("Picked to, px"), "0.5")
+    (mark,) = [m for m in hand.doc.sightings if m.axis is not None]
+    assert mark.sigma_px == 0.5
+    # A mark far off is left open: nothing follows from it, and its miss is still drawn.
+    start = spot(hand, askew, "handle", View.RIGHT)
+    hand.drag(start, start + QPoint(14, -22))
+    tangled = hand.window.registration.solution(hand.doc)
+    (count,) = tool.switches()
+    count.turn(False)
+    assert hand.session.history.undo_label == "Leave open point 4 in can side"
+    calm = hand.window.registration.solution(hand.doc)
+    assert tangled is not None and calm is not None and calm.rms_mm < 0.5 * tangled.rms_mm
+    lines = [o for o in tool.overlays() if getattr(o, "role", "") == "warning"]
+    assert len(lines) == 12 and sum(o.dash > 0 for o in lines) == 1
+    hand.session.undo()
+    assert all(m.counts for m in hand.doc.sightings)
+
+
+def test_exchanged_marks_are_recognised_and_set_right(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    doc = hand.doc
+    for name, point in (("neck", (10.0, -150.0, 120.0)), ("bead", (-79.0, 10.0, 153.0))):
+        for drawing in askew.drawings:
+            x, y = drawing.placement.to_px(drawing.view.to_plane(np.array(point)))
+            doc = registering.marked(doc, name, drawing.id, (float(x), float(y)))
+    hand.session.commit(doc, "more")
+    right = hand.doc.drawings[1].id
+    px = {m.landmark: m.px for m in hand.doc.sightings if m.picture == right}
+    doc = registering.marked(hand.doc, "point 3", right, px["point 4"])
+    doc = registering.marked(doc, "point 4", right, px["point 3"])
+    hand.session.commit(doc, "exchange")
+    said = hand.window.registration.problems(hand.doc)
+    assert any("seem to be exchanged in can side" in words for words in said), said
+    hand.act("repair")
+    after = {m.landmark: m.px for m in hand.doc.sightings if m.picture == right}
+    assert after == px
+    assert hand.session.history.undo_label.startswith("Exchange point")

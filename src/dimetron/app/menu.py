@@ -52,6 +52,7 @@ _SNAPS = {
     "axis": ("the axes", "Shift+Y"),
     "drawing": ("edges and middles of drawings", "Shift+E"),
     "landmark": ("landmarks in other drawings", "Shift+N"),
+    "ink": ("crossings, ends and strokes of the ink when marking", "Shift+I"),
 }
 GROUPS = ("File", "Edit", "Cards", "Board", "Look", "Help")
 #: A letter of the tool's own name.

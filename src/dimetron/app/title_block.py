@@ -19,6 +19,7 @@ SNAP_CHOICES = (
     ("axis", "Axes"),
     ("drawing", "Drawings"),
     ("landmark", "Landmarks"),
+    ("ink", "Ink"),
 )
 UNIT_NAMES = {
     Unit.MM: "Millimetres",

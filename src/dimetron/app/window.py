@@ -20,6 +20,7 @@ from dimetron.app import theme
 from dimetron.app.arrivals import Arrivals
 from dimetron.app.board.furniture import Furniture
 from dimetron.app.board.layout import SPACE
+from dimetron.app.board.loupe import Loupe
 from dimetron.app.board.widget import Board
 from dimetron.app.bring_in import Bringer
 from dimetron.app.browser import Browser
@@ -95,6 +96,7 @@ class Window(QMainWindow):
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.title_block = TitleBlock()
         self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
+        self.loupe = Loupe(self.board)
         self.furniture = Furniture(self.board, self.arrivals.choose, self.open_demo)
         self._lay_out()
         self._connect()
@@ -185,6 +187,7 @@ class Window(QMainWindow):
         self.route.station_opened.connect(self.go_to)
         self.commands.rebound.connect(self.refresh)
         self.ledger.chosen.connect(self._choose_landmark)
+        self.registration.solved.connect(self._on_solved)
         self.tray.float_wanted.connect(self.loose_frames.toggle_floating)
         self.tray.window_wanted.connect(lambda i: self.loose_frames.open_window(i, self.theme))
         self.tray.pictures_dropped.connect(self.arrivals.bring_loose)
@@ -212,6 +215,10 @@ class Window(QMainWindow):
         self.pictures.follow(doc)
         if doc.projection is not self.board.layout_.projection:
             self.board.look(layout=self.board.layout_.arranged(doc.projection))
+        self.refresh()
+
+    def _on_solved(self) -> None:
+        self.ledger.refresh()
         self.refresh()
 
     def _on_opened(self) -> None:
@@ -299,11 +306,14 @@ class Window(QMainWindow):
         return (self.desk.mm_per_px or 0.0) / self.sheet_view.scale
 
     def _show_pointer(self, event: BoardEvent | None) -> None:
+        tool = self.board.tool
+        aimed = tool.aimed if isinstance(tool, MarkLandmarks) else None
+        self.loupe.follow(event, aimed, self.session, self.pictures)
         if event is None:
             self.title_block.pointer.setText("")
             return
-        if self.board.tool is not None:
-            self.title_block.words.setText(self.board.tool.words())
+        if tool is not None:
+            self.title_block.words.setText(tool.words())
         unit = self.session.document.unit
         axes = event.view.axes if event.view is not None else ()
         parts = [f"{AXIS_NAMES[a]} {format_length(float(event.point[a]), unit)}" for a in axes]
@@ -492,6 +502,7 @@ class Window(QMainWindow):
         self.route.set_theme(self.theme)
         self.tray.set_theme(self.theme)
         self.ledger.set_theme(self.theme)
+        self.loupe.theme = self.theme
         self.refresh()
 
     def fit_all(self) -> None:

@@ -23,9 +23,14 @@ from dimetron.mesh.mesh import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 from dimetron.render.scene import Section, Shading
 
+#: How far ink is looked for, in pixels of the drawing.
+_LEAST_REACH, _MOST_REACH = 2.0, 40.0
+
 if TYPE_CHECKING:
+    from dimetron.imaging.inkpoint import InkPoint
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
+    from dimetron.registration.diagnosis import Finding
     from dimetron.registration.solve import Solution
 
 
@@ -51,7 +56,7 @@ class Workbench(QObject):
         self.comparer = Comparer(session, pictures)
         self._inks: dict[Recipe, Box | None] = {}
         self._snaps = frozenset(
-            name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", False)
+            name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", name == "ink")
         )
 
     @property
@@ -126,6 +131,14 @@ class Workbench(QObject):
             self._inks[recipe] = ink_extent(pyramid)
         return self._inks[recipe]
 
+    def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
+        from dimetron.imaging.inkpoint import ink_point
+
+        pyramid = self._pictures.pyramids.get(self._session.document.recipe(drawing))
+        if pyramid is None:
+            return None
+        return ink_point(pyramid.levels[0], px, min(max(reach, _LEAST_REACH), _MOST_REACH))
+
     def propose(self, done: Callable[[Proposal], None]) -> None:
         self.comparer.propose(done)
 
@@ -140,10 +153,12 @@ class Workbench(QObject):
 
     def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
         registration = self._registration
-        # While a mark is dragged only what is quickly known is said.
-        resting = document is self._session.committed
-        odd = registration.suspected_words(document) if resting else ()
+        odd = registration.suspected_words(document)
         return registration.fault(document), (*odd, *registration.problems(document))
+
+    def repairs(self) -> tuple[Finding, ...]:
+        found = self._registration.advice(self._session.committed).findings
+        return tuple(f for f in found if f.repair is not None)
 
     @property
     def section(self) -> Section | None:

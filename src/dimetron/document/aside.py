@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from dimetron.document import prepared
+from dimetron.document.known import NOTHING_KNOWN
 from dimetron.document.model import Document
 from dimetron.document.parts import (
     Floating,
@@ -24,7 +25,6 @@ from dimetron.document.parts import (
 )
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import Auxiliary, Hinge, Triple, View
-from dimetron.registration.problem import Landmark, Length, Sighting
 
 Json = dict[str, Any]
 
@@ -41,24 +41,6 @@ def aside_json(doc: Document) -> Json:
         "looks": [_look_json(look) for look in doc.looks],
         "order": list(doc.order),
         "solo": list(doc.solo),
-        "landmarks": [
-            {"name": m.name, "fixed": list(m.fixed), "mirror": m.mirror} for m in doc.landmarks
-        ],
-        "sightings": [
-            {
-                "landmark": m.landmark,
-                "drawing": m.picture,
-                "px": list(m.px),
-                "sigma_px": m.sigma_px,
-                "axis": m.axis,
-            }
-            for m in doc.sightings
-        ],
-        "lengths": [
-            {"a": n.a, "b": n.b, "mm": n.mm, "axis": n.axis, "tolerance_mm": n.tolerance_mm}
-            for n in doc.lengths
-        ],
-        "pinned": list(doc.pinned),
     }
 
 
@@ -212,32 +194,6 @@ def look(tree: Json) -> SavedLook:
     )
 
 
-def landmark(tree: Json) -> Landmark:
-    x, y, z = (None if v is None else float(v) for v in tree["fixed"])
-    return Landmark(tree["name"], (x, y, z), tree["mirror"])
-
-
-def sighting(tree: Json) -> Sighting:
-    return Sighting(
-        tree["landmark"],
-        tree["drawing"],
-        _pair(tree["px"]),
-        float(tree["sigma_px"]),
-        tree["axis"],
-    )
-
-
-def length(tree: Json) -> Length:
-    tolerance = tree["tolerance_mm"]
-    return Length(
-        tree["a"],
-        tree["b"],
-        float(tree["mm"]),
-        tree["axis"],
-        None if tolerance is None else float(tolerance),
-    )
-
-
 def _pair(values: list[float]) -> tuple[float, float]:
     return float(values[0]), float(values[1])
 
@@ -255,6 +211,7 @@ def from_format_2(tree: Json) -> Json:
     drawn_before = {"showing": showing_json(Showing()), "stand_auto": False, "formulas": {}}
     return {
         **_NOTHING_ASIDE,
+        **NOTHING_KNOWN,
         **tree,
         "version": 3,
         "drawings": _each_with(tree.get("drawings"), {**drawn_before, "group": None}),

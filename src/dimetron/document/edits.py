@@ -156,7 +156,9 @@ def without_item(doc: Document, id_: str) -> Document:
         references=tuple(r for r in doc.references if r.id != id_),
         solo=tuple(i for i in doc.solo if i != id_),
         sightings=tuple(m for m in doc.sightings if m.picture != id_),
+        drawing_lengths=tuple(n for n in doc.drawing_lengths if n.picture != id_),
         pinned=tuple(i for i in doc.pinned if i != id_),
+        trust=tuple(pair for pair in doc.trust if pair[0] != id_),
     )
     if gone is None or gone.crop is not None or after.needed(gone.sheet):
         return after

@@ -23,7 +23,7 @@ from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
 from dimetron.imaging.tone import PLAIN, Tone
 from dimetron.mesh.mesh import Mesh
-from dimetron.registration.problem import Landmark, Length, Sighting
+from dimetron.registration.problem import Landmark, Length, PictureLength, Sighting
 
 
 def new_id() -> str:
@@ -126,7 +126,8 @@ Item = Drawing | MeshObject | LoosePicture | Reference
 class Document:
     """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
     name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in
-    drawings by id; pinned: drawings that others are registered to."""
+    drawings by id; pinned: drawings that others are registered to; trust: how much marks of a
+    drawing count, by id, where it is not 1."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -144,7 +145,9 @@ class Document:
     landmarks: tuple[Landmark, ...] = ()
     sightings: tuple[Sighting, ...] = ()
     lengths: tuple[Length, ...] = ()
+    drawing_lengths: tuple[PictureLength, ...] = ()
     pinned: tuple[str, ...] = ()
+    trust: tuple[tuple[str, float], ...] = ()
 
     def source(self, id_: str) -> Source:
         return _by_id(self.sources, id_)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -20,6 +20,7 @@ from dimetron.registration.problem import (
     Landmark,
     Length,
     Picture,
+    PictureLength,
     Problem,
     RegistrationError,
     Sighting,
@@ -42,14 +43,16 @@ def problem_of(doc: Document) -> Problem:
             d.name,
             d.view,
             pose_of(d.placement),
+            trust=trust_of(doc, d.id),
             pinned=d.id in doc.pinned,
             stretched=not d.aspect_locked,
         )
         for d in doc.planes
     )
     there = {p.id for p in pictures}
-    marks = tuple(m for m in doc.sightings if m.picture in there)
-    return Problem(pictures, doc.landmarks, marks, doc.lengths)
+    marks = tuple(m for m in doc.sightings if m.picture in there and m.counts)
+    lengths = tuple(n for n in doc.drawing_lengths if n.picture in there)
+    return Problem(pictures, doc.landmarks, marks, doc.lengths, lengths)
 
 
 def with_solution(doc: Document, solution: Solution) -> Document:
@@ -210,15 +213,90 @@ def without_length(doc: Document, length: Length) -> Document:
     return replace(doc, lengths=tuple(n for n in doc.lengths if n != length))
 
 
+def _changed_mark(doc: Document, name: str, drawing: str, **values: Any) -> Document:
+    mine = (name, drawing)
+    return replace(
+        doc,
+        sightings=tuple(
+            replace(m, **values) if (m.landmark, m.picture) == mine else m for m in doc.sightings
+        ),
+    )
+
+
+def guided(doc: Document, name: str, drawing: str, axis: int | None) -> Document:
+    """Let a mark count along one world axis only, or along all that its drawing shows."""
+    return _changed_mark(doc, name, drawing, axis=axis)
+
+
+def picked_to(doc: Document, name: str, drawing: str, sigma_px: float) -> Document:
+    """Say how exactly a mark was picked. Raises RegistrationError."""
+    if not 0.01 <= sigma_px <= 1000:
+        raise RegistrationError("Type how exactly it was picked, 0.01 to 1000 pixels.")
+    return _changed_mark(doc, name, drawing, sigma_px=sigma_px)
+
+
+def counting(doc: Document, name: str, drawing: str, counts: bool) -> Document:
+    """Let a mark count, or leave it as an open disagreement that is only shown."""
+    return _changed_mark(doc, name, drawing, counts=counts)
+
+
+def repaired(doc: Document, problem: Problem) -> Document:
+    """The document with the marks and stretched drawings of a repaired problem of it."""
+    marks = iter(problem.sightings)
+    there = {d.id for d in doc.planes}
+    doc = replace(
+        doc,
+        sightings=tuple(
+            next(marks) if m.counts and m.picture in there else m for m in doc.sightings
+        ),
+    )
+    for picture in problem.pictures:
+        if picture.stretched and doc.drawing(picture.id).aspect_locked:
+            doc = with_item(doc, picture.id, aspect_locked=False)
+    return doc
+
+
+def trust_of(doc: Document, drawing: str) -> float:
+    return dict(doc.trust).get(drawing, 1.0)
+
+
+def with_trust(doc: Document, drawing: str, trust: float) -> Document:
+    """Say how much the marks of a drawing count against others'. Raises RegistrationError."""
+    if not 0.01 <= trust <= 100:
+        raise RegistrationError("Type how much its marks count against others’, 0.01 to 100.")
+    others = tuple(pair for pair in doc.trust if pair[0] != drawing)
+    return replace(doc, trust=others if trust == 1.0 else (*others, (drawing, trust)))
+
+
+def with_drawing_length(doc: Document, length: PictureLength) -> Document:
+    """Add a known length between two points of one drawing. Raises RegistrationError."""
+    if not (np.isfinite(length.mm) and length.mm > 0 and length.px > 0):
+        raise RegistrationError("A known length must be more than zero, between two points.")
+    return replace(doc, drawing_lengths=(*doc.drawing_lengths, length))
+
+
+def without_drawing_length(doc: Document, length: PictureLength) -> Document:
+    return replace(doc, drawing_lengths=tuple(n for n in doc.drawing_lengths if n != length))
+
+
 def carried(before: Document, after: Document, drawing: Drawing) -> Document:
     """Marks in a drawing stay on what they mark when its crop, turn or sheet changes."""
-    mine = [m for m in after.sightings if m.picture == drawing.id]
-    if not mine:
+    marked = {m.picture for m in after.sightings} | {n.picture for n in after.drawing_lengths}
+    if drawing.id not in marked:
         return after
     old, new = before.frame(drawing), after.frame(after.drawing(drawing.id))
-    there = new.to_frame(old.to_source(np.array([m.px for m in mine])))
-    moved = {m.landmark: (float(x), float(y)) for m, (x, y) in zip(mine, there, strict=True)}
-    marks = tuple(
-        replace(m, px=moved[m.landmark]) if m.picture == drawing.id else m for m in after.sightings
+
+    def there(px: Px) -> Px:
+        x, y = new.to_frame(old.to_source(np.array(px)))
+        return float(x), float(y)
+
+    return replace(
+        after,
+        sightings=tuple(
+            replace(m, px=there(m.px)) if m.picture == drawing.id else m for m in after.sightings
+        ),
+        drawing_lengths=tuple(
+            replace(n, a_px=there(n.a_px), b_px=there(n.b_px)) if n.picture == drawing.id else n
+            for n in after.drawing_lengths
+        ),
     )
-    return replace(after, sightings=marks)

@@ -8,7 +8,7 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import aside, prepared
+from dimetron.document import aside, known, prepared
 from dimetron.document.model import Document, Drawing, MeshObject, Source
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
@@ -17,7 +17,7 @@ from dimetron.imaging.frame import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.mesh.mesh import Mesh
 
-FORMAT_VERSION = 3
+FORMAT_VERSION = 4
 
 
 class ProjectError(ValueError):
@@ -72,6 +72,7 @@ def to_json(doc: Document) -> dict[str, Any]:
             for m in doc.meshes
         ],
         **aside.aside_json(doc),
+        **known.known_json(doc),
     }
 
 
@@ -127,6 +128,8 @@ def parsed(data: bytes, name: str) -> dict[str, Any]:
     tree = prepared.upgraded(tree)
     if tree.get("version") == 2:
         tree = aside.from_format_2(tree)
+    if tree.get("version") == 3:
+        tree = known.from_format_3(tree)
     _check(tree, name)
     return tree
 
@@ -151,8 +154,8 @@ def _check(tree: dict[str, Any], name: str) -> None:
         raise ProjectError(f"{name} is damaged: an id stands twice in it. Open an older copy.")
     wanted = [(s["name"], s["source"], sources) for s in tree["sheets"]]
     wanted += [(d["name"], d["sheet"], sheets) for d in (*tree["drawings"], *tree["loose"])]
-    for item, of, known in wanted:
-        if of not in known:
+    for item, of, there in wanted:
+        if of not in there:
             raise ProjectError(
                 f"{name} is damaged: “{item}” names a picture that is not listed. "
                 "Open an older copy."
@@ -169,20 +172,7 @@ def _check(tree: dict[str, Any], name: str) -> None:
 
 def _check_marks(tree: dict[str, Any], name: str) -> None:
     """Marks and lengths name landmarks and drawings that are there, each landmark only once."""
-    landmarks = [m["name"] for m in tree["landmarks"]]
-    drawings = {d["id"] for d in tree["drawings"]}
-    named = [m["landmark"] for m in tree["sightings"]]
-    named += [end for n in tree["lengths"] for end in (n["a"], n["b"])]
-    named += [m["mirror"] for m in tree["landmarks"] if m["mirror"] is not None]
-    there = {m["drawing"] for m in tree["sightings"]} | set(tree["pinned"])
-    pairs = [(m["landmark"], m["drawing"], m["axis"]) for m in tree["sightings"]]
-    lost = [n for n in named if n not in set(landmarks)]
-    if (
-        lost
-        or there - drawings
-        or len(set(landmarks)) < len(landmarks)
-        or (len(set(pairs)) < len(pairs))
-    ):
+    if known.lost(tree):
         raise ProjectError(
             f"{name} is damaged: a mark names a landmark or drawing that is not listed, or one is "
             "there twice. Open an older copy."
@@ -235,10 +225,7 @@ def from_json(
         looks=tuple(aside.look(look) for look in tree["looks"]),
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
-        landmarks=tuple(aside.landmark(m) for m in tree["landmarks"]),
-        sightings=tuple(aside.sighting(m) for m in tree["sightings"]),
-        lengths=tuple(aside.length(n) for n in tree["lengths"]),
-        pinned=tuple(tree["pinned"]),
+        **known.known_from(tree),
     )
 
 

@@ -47,13 +47,15 @@ class Landmark:
 class Sighting:
     """Where a landmark was marked in a drawing: pixels of the drawing, and how exactly.
 
-    axis: None, or the one world axis it counts for (a guide line)."""
+    axis: None, or the one world axis it counts for (a guide line). counts: if not, it is shown how
+    far it misses and nothing follows from it."""
 
     landmark: str
     picture: str
     px: Pair
     sigma_px: float = 1.0
     axis: int | None = None
+    counts: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,7 +35,7 @@ _HUBER, _CAUCHY = 2.5, 2.5
 #: How weakly scales are held, in the logarithm.
 _SCALE_WISH = 10.0
 _MOST_ROUNDS = 60
-_SETTLED = 1e-11
+_SETTLED, _SEEN = 1e-11, 1e-5
 #: Directions of the reduced system weaker than this share of a typical one are not determined.
 _LOOSE = 1e-9
 #: Numbers of which less is told than that (over their squared unit) are not determined either:
@@ -83,20 +83,21 @@ class Solution:
         return float(np.sqrt(np.mean((self.off**2).sum(axis=1)))) if len(self.off) else 0.0
 
 
-def solve(problem: Problem, start: Start | None = None) -> Solution:
-    """Find everything that the marks determine. Raises RegistrationError."""
+def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> Solution:
+    """Find everything that the marks determine. quick: from a start that is nearly there already,
+    and to less than can be seen, as while a mark is dragged. Raises RegistrationError."""
     checked(problem)
     if not problem.sightings:
         raise RegistrationError("Nothing is marked yet; mark a landmark in two drawings.")
     start = start or begun(problem)
     arrays = arrays_of(problem, start.mirrored)
-    state = _first_state(problem, arrays, start)
+    state = first_state(problem, arrays, start)
     arrays = _with_balance(arrays, state)
     gauge = gauge_of(problem, arrays)
     held = with_frozen(arrays, frozen_for(problem, arrays, state, gauge))
-    state = _descended(_with_scales_kept(held, state), state)
+    state = _descended(_with_scales_kept(held, state), state, _SEEN if quick else _SETTLED)
     last, covariance, loose = _at_rest(problem, held, state)
-    if not loose:
+    if not loose and not quick:
         # The marks tell everything, so nothing need be wished for: the last digits without it.
         state = _descended(held, state)
         last, covariance, loose = _at_rest(problem, held, state)
@@ -113,7 +114,8 @@ def _at_rest(
     return last, *_covariance(problem, arrays, state, last)
 
 
-def _first_state(problem: Problem, arrays: Arrays, start: Start) -> State:
+def first_state(problem: Problem, arrays: Arrays, start: Start) -> State:
+    """Where solving begins."""
     fixed = fixed_points(problem, arrays)
     points = np.where(np.isnan(fixed), 0.0, fixed)
     for k, mark in enumerate(problem.landmarks):
@@ -168,8 +170,8 @@ def _cost(found: Rows) -> float:
     return total + float(_CAUCHY**2 * np.log1p((found.lengths / _CAUCHY) ** 2).sum())
 
 
-def _descended(arrays: Arrays, state: State) -> State:
-    """Down to rest."""
+def _descended(arrays: Arrays, state: State, settled: float = _SETTLED) -> State:
+    """Down to rest, or until a step gains no more than a share of what is left."""
     found = rows(arrays, state)
     cost, damping = _cost(found), 1e-4
     system = normal(arrays, found, _weights(found))
@@ -187,7 +189,7 @@ def _descended(arrays: Arrays, state: State) -> State:
         state, found, cost = tried, ahead, after
         damping = max(damping / 8.0, 1e-12)
         system = normal(arrays, found, _weights(found))
-        if gained <= _SETTLED * max(cost, 1e-6):
+        if gained <= settled * max(cost, 1e-6):
             break
     return state
 

@@ -61,7 +61,7 @@ def _without(solution: Solution, i: int) -> Suspect | None:
     except (RegistrationError, np.linalg.LinAlgError):
         return None
     before, after = solution.rms_mm, rest.rms_mm
-    where = _expected(rest, mark.landmark, mark.picture)
+    where = expected(rest, mark.landmark, mark.picture)
     if where is None or after > before * (1 - _WORTH):
         return None
     view = problem.picture(mark.picture).view
@@ -75,7 +75,7 @@ def _without(solution: Solution, i: int) -> Suspect | None:
     )
 
 
-def _expected(rest: Solution, landmark: str, picture: str) -> np.ndarray | None:
+def expected(rest: Solution, landmark: str, picture: str) -> np.ndarray | None:
     """Where the rest puts a landmark on a view's paper; None where it cannot tell."""
     view = rest.problem.picture(picture).view
     point = rest.points[landmark]

@@ -18,8 +18,10 @@ from dimetron.render.overlays import Overlay
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
+    from dimetron.imaging.inkpoint import InkPoint
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
+    from dimetron.registration.diagnosis import Finding
     from dimetron.registration.solve import Solution
 
 #: A press that moves less than this is a click, in pixels.
@@ -77,6 +79,10 @@ class Bench(Protocol):
     def ink(self, drawing: Drawing) -> Box | None:
         """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
 
+    def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
+        """The ink's own point nearest to a pixel, within reach (pixels); None where there is
+        none."""
+
     def propose(self, done: Callable[[Proposal], None]) -> None:
         """Let the drawings' ink say how they lie, on a worker. Raises ValueError."""
 
@@ -91,6 +97,9 @@ class Bench(Protocol):
 
     def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
         """Why there is no solution; and what does not agree or cannot be known, worst first."""
+
+    def repairs(self) -> tuple[Finding, ...]:
+        """What is wrong with the marks and can be set right."""
 
     @property
     def section(self) -> Section | None: ...

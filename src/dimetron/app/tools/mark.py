@@ -2,28 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.tools import aim, mark_panel
 from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent, Tool
+from dimetron.app.tools.mark_seen import marks_seen, shown, where_it_must_lie, world
 from dimetron.document import registering
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.geometry.views import AXIS_NAMES
-from dimetron.mesh.mesh import Floats
-from dimetron.render.overlays import Label, Marks, Overlay, Strokes
+from dimetron.render.overlays import Marks, Overlay
 
 if TYPE_CHECKING:
+    from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.problem import Sighting
     from dimetron.registration.solve import Solution
 
 #: What the next click marks if no landmark is chosen.
 _NEW = ""
-#: Names in the panes only while there are no more marks than this in one.
-_NAMED = 40
+
+
+class Aimed(NamedTuple):
+    """Where a click would mark: a pixel of a drawing, and what of the ink it is: "corner",
+    "extreme", "stroke" or nothing."""
+
+    drawing: Drawing
+    px: tuple[float, float]
+    kind: str
 
 
 class MarkLandmarks(Tool):
@@ -35,10 +43,14 @@ class MarkLandmarks(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self.current = _NEW
+        #: What is under the pointer, for the magnifier.
+        self.aimed: Aimed | None = None
         self._dragged: tuple[str, str] | None = None
         #: The mark last clicked: landmark and drawing.
         self._touched: tuple[str, str] | None = None
         self._exaggerated = 10.0
+        #: What new marks count for: every axis, or one.
+        self._counts = mark_panel.ALL
 
     def words(self) -> str:
         if self._landmark() is None:
@@ -69,21 +81,39 @@ class MarkLandmarks(Tool):
             self._touched = near
             self.bench.refresh()
             return True
-        drawing = _drawing_at(self.bench.document, event)
-        if drawing is None:
+        aimed = self._aim(event)
+        if aimed is None:
             self.bench.warn("Click on a drawing that is shown.")
             return True
-        self._mark(drawing, event)
+        self._mark(aimed)
         return True
 
-    def _mark(self, drawing: Drawing, event: BoardEvent) -> None:
-        doc = self.bench.committed
+    def _aim(self, event: BoardEvent) -> Aimed | None:
+        """The drawing's pixel under the pointer, drawn to its ink while that is snapped to; Control
+        takes the very spot."""
+        drawing = _drawing_at(self.bench.document, event)
+        return None if drawing is None else self._on(drawing, event)
+
+    def _on(self, drawing: Drawing, event: BoardEvent) -> Aimed:
+        px = aim.picture_px(drawing, event)
+        if "ink" in self.bench.snaps and not event.ctrl and isinstance(event.camera, OrthoCamera):
+            reach = REACH_PX * event.camera.mm_per_px / drawing.placement.mm_per_px
+            found = self.bench.ink_point(drawing, px, reach)
+            if found is not None:
+                return Aimed(drawing, found.px, found.kind)
+        return Aimed(drawing, px, "")
+
+    def _mark(self, aimed: Aimed) -> None:
+        doc, drawing = self.bench.committed, aimed.drawing
         name = self._landmark()
         marked = {(m.landmark, m.picture) for m in doc.sightings}
         if name is None or (name, drawing.id) in marked:
             doc, name = registering.new_landmark(doc, "point")
         self.current = name
-        doc = registering.marked(doc, name, drawing.id, aim.picture_px(drawing, event))
+        axis = None if self._counts == mark_panel.ALL else int(self._counts)
+        if axis not in drawing.view.paper_axes:
+            axis = None
+        doc = registering.marked(doc, name, drawing.id, aimed.px, axis)
         self._dragged = self._touched = name, drawing.id
         self.bench.commit(doc, f"Mark {name} in {drawing.name}")
         self.bench.refresh()
@@ -92,23 +122,25 @@ class MarkLandmarks(Tool):
         """The mark nearest to the pointer, within reach: landmark and drawing."""
         doc, best, found = self.bench.document, REACH_PX, None
         for mark in doc.sightings:
-            drawing = _shown(doc, mark.picture)
+            drawing = shown(doc, mark.picture)
             if drawing is None or drawing.view != event.view:
                 continue
-            at = event.camera.project(_world(drawing, np.array(mark.px)))
+            at = event.camera.project(world(drawing, np.array(mark.px)))
             away = float(np.hypot(*(at - event.px)))
             if away < best:
                 best, found = away, (mark.landmark, mark.picture)
         return found
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
+        self.aimed = self._aim(event) if event.view is not None else None
         if self._dragged is None or not pressed:
             return
         name, id_ = self._dragged
-        drawing = _shown(self.bench.committed, id_)
+        drawing = shown(self.bench.committed, id_)
         if drawing is not None and event.view == drawing.view:
-            px = aim.picture_px(drawing, event)
-            self.bench.preview(registering.marked(self.bench.committed, name, id_, px))
+            self.aimed = self._on(drawing, event)
+            doc = registering.marked(self.bench.committed, name, id_, self.aimed.px)
+            self.bench.preview(doc)
 
     def release(self, event: BoardEvent) -> None:
         dragged, self._dragged = self._dragged, None
@@ -116,9 +148,12 @@ class MarkLandmarks(Tool):
             self.bench.commit(self.bench.document, f"Move the mark of {dragged[0]}")
 
     def key(self, key: str, event: BoardEvent | None) -> bool:
+        if key == "delete" and self._mark_touched() is not None:
+            self._unmark()
+            return True
         if key != "enter":
             return False
-        self.current = _NEW
+        self.current, self._touched = _NEW, None
         self.bench.refresh()
         return True
 
@@ -126,59 +161,54 @@ class MarkLandmarks(Tool):
         active = self._dragged is not None or self._landmark() is not None
         if self._dragged is not None:
             self.bench.cancel()
-        self._dragged, self.current = None, _NEW
+        self._dragged = self._touched = self.aimed = None
+        self.current = _NEW
         return active
 
     # The panel.
 
+    def _mark_touched(self) -> Sighting | None:
+        """The mark clicked last, if it is still there and of the landmark in hand."""
+        if self._touched is None or self._touched[0] != self.current:
+            return None
+        marks = self.bench.document.sightings
+        return next((m for m in marks if (m.landmark, m.picture) == self._touched), None)
+
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:
-            self.current = value
+            self.current, self._touched = value, None
+            self.bench.refresh()
+
+        def count(value: str) -> None:
+            mark = self._mark_touched()
+            self._counts = value
+            if mark is not None:
+                axis = None if value == mark_panel.ALL else int(value)
+                doc = registering.guided(self.bench.committed, mark.landmark, mark.picture, axis)
+                self.bench.commit(doc, f"Say what the mark of {mark.landmark} counts for")
             self.bench.refresh()
 
         names = [m.name for m in self.bench.document.landmarks]
         choices = ((_NEW, "a new one"), *((name, name) for name in names))
         found = [Option("Landmark", choices, self._landmark() or _NEW, choose, listed=True)]
+        found.append(mark_panel.counts_for(self.bench, self._mark_touched(), self._counts, count))
         name = self._landmark()
         if name is None or len(names) < 2:
             return found
+        return [*found, mark_panel.mirrored_by(self.bench, name)]
 
-        def mirror(twin: str) -> None:
-            doc = registering.with_mirror(self.bench.committed, name, twin or None)
-            words = f"Mirror {name} by {twin}" if twin else f"Let {name} have no twin"
-            self.bench.commit(doc, words)
-
-        others = (("", "no other"), *((n, n) for n in names if n != name))
-        return [*found, Option("Mirrored by", others, self._twin(name), mirror, listed=True)]
-
-    def _twin(self, name: str) -> str:
-        """The landmark beyond the centre plane that mirrors one, or nothing."""
-        for mark in self.bench.document.landmarks:
-            if mark.name == name and mark.mirror:
-                return mark.mirror
-            if mark.mirror == name:
-                return mark.name
-        return ""
+    def switches(self) -> Sequence[Switch]:
+        mark = self._mark_touched()
+        return () if mark is None else (mark_panel.let_it_count(self.bench, mark),)
 
     def fields(self) -> Sequence[Field]:
-        name = self._landmark()
         landmark = registering.landmark_of(self.bench.document, self.current)
-        if name is None or landmark is None:
+        if landmark is None:
             return ()
-
-        def entering(axis: int) -> Callable[[float], None]:
-            def enter(mm: float) -> None:
-                doc = registering.with_fixed(self.bench.committed, name, axis, mm)
-                self.bench.commit(doc, f"Say {AXIS_NAMES[axis]} of {name}")
-
-            return enter
-
-        hint = "Where it is known to lie: 0 for Z is the ground, 0 for X the centre plane"
-        known = [
-            Field(f"Known {AXIS_NAMES[axis]}", landmark.fixed[axis], entering(axis), hint=hint)
-            for axis in range(3)
-        ]
-        return [*known, self._exaggeration()]
+        mark = self._mark_touched()
+        picked = [] if mark is None else [mark_panel.picked_to(self.bench, mark)]
+        known = mark_panel.known_coordinates(self.bench, landmark)
+        return [*picked, *known, self._exaggeration()]
 
     def _exaggeration(self) -> Field:
         def enter(times: float) -> None:
@@ -211,27 +241,33 @@ class MarkLandmarks(Tool):
 
         known = landmark is not None and any(v is not None for v in landmark.fixed)
         ready = solution is not None and len(self.bench.document.planes) > 0
+        touched = self._mark_touched() is not None
         hint = "Scale, turn and place every drawing as the marks say"
         return (
             Act("register", "Register", register, hint, ready, main=True),
+            *(self._repair(finding) for finding in self.bench.repairs()[:1]),
             Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
-            Act(
-                "unmark", "Unmark", self._unmark, "Take the mark clicked last away", self._marked()
-            ),
+            Act("unmark", "Unmark", self._unmark, "Take the mark clicked last away", touched),
             Act("remove", "Remove it", remove, "The landmark with all its marks", name is not None),
         )
 
-    def _marked(self) -> bool:
-        """Whether the mark clicked last is still there."""
-        marks = self.bench.document.sightings
-        return any((m.landmark, m.picture) == self._touched for m in marks)
+    def _repair(self, finding: Finding) -> Act:
+        """What is wrong with the marks and can be set right at once."""
+
+        def run() -> None:
+            assert finding.repair is not None
+            doc = registering.repaired(self.bench.committed, finding.repair)
+            self.bench.commit(doc, finding.do)
+
+        said = f"{finding.words[0].upper()}{finding.words[1:]}"
+        return Act("repair", finding.do, run, said, main=True)
 
     def _unmark(self) -> None:
-        if self._touched is None or not self._marked():
-            return
-        name, drawing = self._touched
-        doc = registering.unmarked(self.bench.committed, name, drawing)
-        self.bench.commit(doc, f"Unmark {name} in {doc.drawing(drawing).name}")
+        mark = self._mark_touched()
+        if mark is not None:
+            doc = registering.unmarked(self.bench.committed, mark.landmark, mark.picture)
+            drawing = doc.drawing(mark.picture)
+            self.bench.commit(doc, f"Unmark {mark.landmark} in {drawing.name}")
 
     def told(self) -> str:
         doc = self.bench.document
@@ -247,43 +283,13 @@ class MarkLandmarks(Tool):
     def overlays(self) -> Sequence[Overlay]:
         doc = self.bench.document
         solution = self.bench.registered(doc)
-        marks: list[Overlay] = []
-        misses = _misses(solution)
-        crowded = len(doc.sightings) > _NAMED * max(1, len(doc.planes))
-        for mark in doc.sightings:
-            drawing = _shown(doc, mark.picture)
-            if drawing is None:
-                continue
-            at = _world(drawing, np.array(mark.px))
-            mine = mark.landmark == self.current
-            role = "selection" if mine else "accent"
-            marks.append(Marks(at[None], "cross", role, 6.0, only=drawing.view))
-            if mine or not crowded:
-                marks.append(Label(at, mark.landmark, role, only=drawing.view))
-            off = misses.get((mark.landmark, mark.picture))
-            if off is not None:
-                end = _world(drawing, np.array(mark.px) - off * self._exaggerated)
-                line = np.stack([at, end])
-                marks.append(Strokes(line, "warning", 1.6, only=drawing.view))
-        return [*marks, *self._expected(doc, solution)]
-
-    def _expected(self, doc: Document, solution: Solution | None) -> list[Overlay]:
-        """Where the current landmark must lie in drawings it is not marked in yet."""
-        name = self._landmark()
-        if name is None or solution is None:
-            return []
-        point = solution.points.get(name)
-        if point is None or any(v is None for v in point):
-            return []
-        marked = {m.picture for m in doc.sightings if m.landmark == name}
-        marks: list[Overlay] = []
-        for drawing in doc.planes:
-            pose = solution.poses.get(drawing.id)
-            if drawing.id in marked or pose is None or not doc.visible(drawing):
-                continue
-            px = pose.to_px(drawing.view.to_plane(np.array(point, np.float64)))
-            at = _world(drawing, px)
-            marks.append(Marks(at[None], "ring", "selection", 9.0, only=drawing.view))
+        marks = list(marks_seen(doc, solution, self.current, self._exaggerated))
+        if self._landmark() is not None:
+            marks += where_it_must_lie(doc, solution, self.current)
+        if self.aimed is not None and self.aimed.kind and self._dragged is None:
+            drawing = self.aimed.drawing
+            at = world(drawing, np.array(self.aimed.px))
+            marks.append(Marks(at[None], "square", "accent", 5.0, only=drawing.view))
         return marks
 
 
@@ -291,20 +297,6 @@ def _there(solution: Solution | None) -> Solution:
     if solution is None:
         raise ValueError("Mark a landmark in two drawings first.")
     return solution
-
-
-def _misses(solution: Solution | None) -> dict[tuple[str, str], Floats]:
-    """By how many pixels each sighting misses, from where it should be to where it is."""
-    if solution is None:
-        return {}
-    marks = solution.problem.sightings
-    return {(m.landmark, m.picture): off for m, off in zip(marks, solution.off, strict=True)}
-
-
-def _shown(doc: Document, id_: str) -> Drawing | None:
-    item = doc.item(id_)
-    there = isinstance(item, Drawing) and item.placed and doc.visible(item)
-    return item if there and isinstance(item, Drawing) else None
 
 
 def _drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
@@ -318,8 +310,3 @@ def _drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
             if 0 <= x <= w and 0 <= y <= h:
                 return drawing
     return None
-
-
-def _world(drawing: Drawing, px: Floats) -> Floats:
-    """A pixel of a drawing in its view's plane through the origin."""
-    return drawing.view.to_world(drawing.placement.to_plane(px))

@@ -1,0 +1,120 @@
+"""What is wrong with marks and drawings, against made-up objects that were spoilt on purpose."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dimetron.geometry.views import View
+from dimetron.registration.bent import bent
+from dimetron.registration.diagnosis import findings
+from dimetron.registration.problem import Problem
+from dimetron.registration.solve import solve
+from dimetron.registration.suspects import started
+from tests.registration.objects import THREE, Truth, made
+
+seeds = st.integers(0, 2**32 - 1)
+SIX = tuple(View)
+
+
+def spoilt(truth: Truth, picture: str, bend: str) -> Problem:
+    """The marks of a drawing as they would be on one that is stretched, sheared or askew."""
+    px = np.array([m.px for m in truth.problem.sightings if m.picture == picture])
+    middle, half = px.mean(axis=0), float(np.ptp(px, axis=0).max()) / 2
+    marks = []
+    for mark in truth.problem.sightings:
+        if mark.picture == picture:
+            x, y = np.array(mark.px) - middle
+            if bend == "stretch":
+                y *= 1.03
+            elif bend == "shear":
+                x -= y * np.tan(np.radians(2.0))
+            else:
+                x, y = x * (1 + 0.04 * x / half), y * (1 + 0.04 * x / half)
+            mark = replace(mark, px=(float(middle[0] + x), float(middle[1] + y)))
+        marks.append(mark)
+    return replace(truth.problem, sightings=tuple(marks))
+
+
+@settings(max_examples=12, deadline=None)
+@given(seeds, st.sampled_from(["stretch", "shear", "perspective"]))
+def test_a_bent_drawing_is_said_to_look_so(seed: int, bend: str) -> None:
+    truth = made(np.random.default_rng(seed), SIX, count=14, lengths=2)
+    solution = solve(spoilt(truth, "p1", bend))
+    found = bent(solution)
+    assert found and found[0].kind == bend
+    assert "p1" in {b.picture for b in found}
+    amount = {"stretch": 0.03, "shear": 2.0, "perspective": 0.08}[bend]
+    (mine,) = [b for b in found if b.picture == "p1"]
+    assert abs(mine.amount) == pytest.approx(amount, rel=0.4)
+
+
+def test_a_stretched_drawing_can_be_scaled_apart() -> None:
+    truth = made(np.random.default_rng(4), SIX, count=14, lengths=2)
+    solution = solve(spoilt(truth, "p1", "stretch"))
+    (finding,) = findings(solution)
+    assert re.match(r"back looks stretched, (2.9|3.0|3.1)% too long upwards$", finding.words)
+    assert finding.do == "Scale back apart" and finding.repair is not None
+    after = solve(finding.repair)
+    assert after.rms_px < 0.5 * solution.rms_px
+    assert after.poses["p1"].squash == pytest.approx(1.03, abs=0.004)
+
+
+def test_where_nothing_is_wrong_nothing_is_said() -> None:
+    said = [
+        findings(solve(made(np.random.default_rng(seed), views, count=10, lengths=2).problem))
+        for views in (THREE, SIX)
+        for seed in range(20)
+    ]
+    # The noise itself passes for a bend once in a few hundred drawings.
+    assert sum(map(bool, said)) <= 1
+
+
+@settings(max_examples=12, deadline=None)
+@given(seeds)
+def test_exchanged_and_misnamed_marks_are_recognised(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    truth = made(rng, SIX, count=10, lengths=2)
+    marks = list(truth.problem.sightings)
+    mine = [k for k, m in enumerate(marks) if m.picture == "p2"]
+    i, j = (mine[int(k)] for k in rng.choice(len(mine), 2, replace=False))
+    if np.hypot(*np.subtract(marks[i].px, marks[j].px)) < 150:
+        return
+    swapped = list(marks)
+    swapped[i], swapped[j] = (
+        replace(marks[i], px=marks[j].px),
+        replace(marks[j], px=marks[i].px),
+    )
+    found = findings(solve(replace(truth.problem, sightings=tuple(swapped))))
+    assert found and "seem to be exchanged in left" in found[0].words
+    assert found[0].repair is not None
+    restored = {(m.landmark, m.picture): m.px for m in found[0].repair.sightings}
+    assert restored == {(m.landmark, m.picture): m.px for m in marks}
+    # Under the wrong name, and the right one not marked.
+    wrong = [replace(m, px=marks[j].px) if k == i else m for k, m in enumerate(marks) if k != j]
+    found = findings(solve(replace(truth.problem, sightings=tuple(wrong))))
+    assert found and f"lies where {marks[j].landmark} belongs" in found[0].words
+    assert found[0].do == f"Let it mark {marks[j].landmark}"
+
+
+def test_a_mirrored_drawing_is_told() -> None:
+    truth = made(np.random.default_rng(7), count=8, mirrored=(False, True, False))
+    words = [f.words for f in findings(solve(truth.problem))]
+    assert words == ["right is drawn the wrong way round; registering turns it over"]
+
+
+def test_solving_quickly_from_near_ends_at_the_same_place() -> None:
+    truth = made(np.random.default_rng(3), count=12)
+    before = solve(truth.problem)
+    marks = list(truth.problem.sightings)
+    marks[5] = replace(marks[5], px=(marks[5].px[0] + 30, marks[5].px[1] - 20))
+    problem = replace(truth.problem, sightings=tuple(marks))
+    quick, whole = solve(problem, started(before), quick=True), solve(problem)
+    for id_, pose in whole.poses.items():
+        assert quick.poses[id_].mm_per_px == pytest.approx(pose.mm_per_px, rel=1e-4)
+    assert np.abs(quick.off - whole.off).max() < 0.1
