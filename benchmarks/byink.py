@@ -15,7 +15,7 @@ from benchmarks.timing import fact, report
 from dimetron.imaging.ink import darkness, grey_of, ink_level
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.shape import shape_of
-from dimetron.registration.byink.proposal import Proposal, proposed
+from dimetron.registration.byink.proposal import Given, Proposal, proposed
 from dimetron.registration.byink.ways import WAYS, Reading, Way, read_as
 from dimetron.registration.problem import Picture
 
@@ -46,7 +46,9 @@ def outcome(number: int) -> Outcome:
     shapes = {p.id: shape_of(pyramid) for p, pyramid in zip(pictures, pyramids, strict=True)}
     long = int(np.argmax(made.size))
     found = proposed(
-        pictures, {k: s for k, s in shapes.items() if s is not None}, {long: float(made.size[long])}
+        pictures,
+        {k: s for k, s in shapes.items() if s is not None},
+        Given({long: float(made.size[long])}),
     )
     ms = (time.perf_counter() - begin) * 1000
     true = {p.id: _reading(d) for p, d in zip(pictures, made.drawings, strict=True)}

@@ -22,7 +22,7 @@ from dimetron.imaging.pyramid import Pyramid, build
 from dimetron.imaging.read import read
 from dimetron.imaging.shape import shape_of
 from dimetron.imaging.tighten import ink_extent
-from dimetron.registration.byink.proposal import Proposal, proposed
+from dimetron.registration.byink.proposal import Given, Proposal, proposed
 from dimetron.registration.extents import end_name, with_extents
 from dimetron.registration.pose import Pose, pose_of
 from dimetron.registration.problem import (
@@ -87,7 +87,7 @@ def _proposed(
     shapes = {id_: shape for id_, shape in found.items() if shape is not None}
     if len(shapes) < 2:
         raise RegistrationError(_NO_INK)
-    return proposed(problem.pictures, shapes, extents)
+    return proposed(problem.pictures, shapes, Given(extents))
 
 
 def _again(given: argparse.Namespace) -> int:

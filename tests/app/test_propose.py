@@ -7,9 +7,11 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import Qt
 
+from dimetron.document import edits
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
+from dimetron.mesh.primitives import box
 from tests.app.conftest import Hand
 
 
@@ -97,3 +99,33 @@ def test_another_reading_can_be_looked_at_and_work_is_stopped(hand: Hand, loose:
     hand.window.workbench.comparer.stop()
     hand.wait(lambda: not hand.window.workbench.comparer._worker.busy)
     assert told(hand) == "" and hand.doc is doc
+
+
+def test_drawings_are_fitted_to_a_mesh_of_true_size_and_to_each_other(
+    hand: Hand, can_project: Document
+) -> None:
+    front, side, _ = can_project.drawings
+    doc = with_item(
+        can_project, side.id, placement=place.resized_about(side.placement, 1.7, (0.0, 0.0))
+    )
+    doc, mesh = edits.with_mesh(doc, box((-87, -350, 10), (87, 62, 302.37)), "can")
+    hand.session.open(doc, None)
+    hand.window.take("propose")
+    hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
+    hand.session.choose((mesh,))
+    asked(hand, "fit-mesh")
+    hand.act("take")
+    for drawing in can_project.drawings:
+        now = hand.doc.drawing(drawing.id).placement.mm_per_px
+        assert now == pytest.approx(drawing.placement.mm_per_px, rel=0.012)
+    low = hand.doc.drawing(front.id).placement.to_px((0.0, 10.0))
+    assert low[1] == pytest.approx(front.placement.to_px((0.0, 0.0))[1], abs=4)
+    # Now the front is taken as it was, and the side comes to it.
+    hand.session.undo()
+    before = hand.doc.drawing(front.id).placement
+    hand.session.choose((front.id, side.id))
+    asked(hand, "fit-drawing")
+    hand.act("take")
+    assert hand.doc.drawing(front.id).placement == before
+    now = hand.doc.drawing(side.id).placement
+    assert now.mm_per_px == pytest.approx(side.placement.mm_per_px, rel=0.01)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +16,7 @@ from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
+from dimetron.registration.problem import Landmark, PictureLength, Sighting
 from tests.app.conftest import Hand
 
 SLOTS = {View.FRONT: "elevation", View.RIGHT: "side", View.TOP: "plan"}
@@ -288,7 +290,7 @@ def test_a_guide_counts_one_way_and_a_mark_that_does_not_count_stays_to_be_seen(
     mark_all(hand, askew)
     tool = hand.window.tools["mark"]
     hand.click(spot(hand, askew, "rim", View.RIGHT))
-    assert tool.options()[1].name == "point 2 counts here"
+    assert tool.options()[1].name == "This mark counts along"
     tool.options()[1].choose("2")
     (mark,) = [m for m in hand.doc.sightings if m.axis is not None]
     assert mark.axis == 2 and hand.doc.drawing(mark.picture).view is View.RIGHT
@@ -329,3 +331,77 @@ def test_exchanged_marks_are_recognised_and_set_right(hand: Hand, askew: Documen
     after = {m.landmark: m.px for m in hand.doc.sightings if m.picture == right}
     assert after == px
     assert hand.session.history.undo_label.startswith("Exchange point")
+
+
+def test_lengths_and_trust_are_typed_in_the_ledger(hand: Hand, askew: Document) -> None:
+    mark_all(hand, askew)
+    hand.window.commands.run("ledger")
+    ledger = hand.window.ledger
+    hand.type_into(ledger.length, "300 mm")
+    front = hand.doc.drawings[0]
+    known = PictureLength(front.id, (100.0, 100.0), (100.0, 600.0), 107.0)
+    hand.session.commit(registering.with_drawing_length(hand.doc, known), "keep")
+    ledger.turn_to(1)
+    assert ledger.lengths.rowCount() == 2
+    assert ledger.lengths.item(1, 1).text() == f"in {front.name}"
+    ledger.lengths.item(0, 3).setText("31 cm")
+    ledger.lengths.item(0, 4).setText("2 mm")
+    assert (hand.doc.lengths[0].mm, hand.doc.lengths[0].tolerance_mm) == (310, 2)
+    ledger.lengths.item(0, 3).setText("soon")
+    assert "cannot be read" in hand.window.notices.words.text()
+    assert ledger.lengths.item(0, 3).text() == "310 mm"
+    ledger.lengths.setCurrentCell(1, 0)
+    QTest.mouseClick(ledger.drop, Qt.MouseButton.LeftButton)
+    assert hand.doc.drawing_lengths == () and len(hand.doc.lengths) == 1
+    ledger.turn_to(2)
+    ledger.drawings.item(2, 1).setText("0.1")
+    assert hand.doc.trust == ((hand.doc.drawings[2].id, 0.1),)
+    ledger.drawings.item(0, 2).setText("yes")
+    assert hand.doc.pinned == (front.id,)
+    ledger.drawings.item(1, 3).setText("perhaps")
+    assert "yes or no" in hand.window.notices.words.text()
+    ledger.turn_to(0)
+    ledger.table.item(1, 3).setText("=180+9")
+    assert hand.doc.landmarks[1].fixed == (None, None, 189.0)
+    ledger.table.item(1, 3).setText("")
+    assert hand.doc.landmarks[1].fixed == (None, None, None)
+    # What all this comes to stands in the title block and on the cards.
+    assert hand.window.title_block.mismatch.text().startswith("mismatch ")
+    assert "off " in hand.window.tray.cards[front.id].badge.text()
+
+
+def test_a_known_length_in_a_drawing_can_be_kept_for_registering(
+    hand: Hand, askew: Document
+) -> None:
+    front = hand.doc.drawings[0]
+    before = front.placement
+    hand.window.take("known-length")
+    hand.option("kept")
+    for x in (-60.0, 60.0):
+        hand.click(hand.at("elevation", (x, 0.0, 100.0)))
+    hand.type_into(hand.field("Real length"), "12 cm")
+    (known,) = hand.doc.drawing_lengths
+    assert known.mm == 120 and known.px * before.mm_per_px == pytest.approx(120, abs=1.5)
+    assert hand.doc.drawing(front.id).placement == before
+
+
+def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: Document) -> None:
+    rng = np.random.default_rng(5)
+    doc = hand.doc
+    points = rng.uniform((-80, -200, 0), (80, 100, 280), (230, 3))
+    marks = []
+    for k, point in enumerate(points):
+        for drawing in askew.drawings:
+            x, y = drawing.placement.to_px(drawing.view.to_plane(point))
+            marks.append(Sighting(f"m{k}", drawing.id, (float(x), float(y))))
+    names = tuple(Landmark(f"m{k}") for k in range(len(points)))
+    doc = replace(doc, landmarks=names, sightings=tuple(marks))
+    hand.session.commit(doc, "many")
+    registration = hand.window.registration
+    assert registration.solution(hand.doc) is None
+    assert "Working out" in registration.fault(hand.doc)
+    hand.wait(lambda: registration.solution(hand.doc) is not None)
+    solution = registration.solution(hand.doc)
+    assert solution is not None and solution.rms_px < 0.01
+    hand.wait(lambda: not registration.busy)
+    assert hand.window.title_block.mismatch.text() == "mismatch 0 mm"

@@ -17,7 +17,7 @@ from dimetron.geometry.views import View
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.shape import Shape, shape_of
 from dimetron.registration.byink.coherence import CELLS, uncovered, unlike
-from dimetron.registration.byink.proposal import Proposal, proposed
+from dimetron.registration.byink.proposal import Given, Proposal, proposed
 from dimetron.registration.byink.ways import WAYS, pose_of_reading, read_as, way_of
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Picture, RegistrationError
@@ -47,7 +47,7 @@ def proposal_of(shapes: dict[View, Shape], pinned: View | None = None) -> Propos
     pose = Pose(1 / 0.5, 0.0, (300.0, 400.0))
     pictures = [Picture(v.key, v.key, v, pose, pinned=v is pinned) for v in shapes]
     depth = {} if pinned else {1: float(np.subtract(*solid().bounds[::-1])[1])}
-    return proposed(pictures, {v.key: s for v, s in shapes.items()}, depth)
+    return proposed(pictures, {v.key: s for v, s in shapes.items()}, Given(depth))
 
 
 def true_pose(scan: Scan) -> Pose:

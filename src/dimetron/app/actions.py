@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.session import Session
-from dimetron.document import edits, gauges, heaps, loosening, placing, preparing
+from dimetron.document import edits, gauges, heaps, loosening, placing, preparing, registering
 from dimetron.document.model import Sheet, with_item
 from dimetron.document.parts import Gauge
 from dimetron.geometry.units import Unit
@@ -147,10 +147,8 @@ def pin(session: Session, id_: str) -> None:
     """Let the other drawings be registered to this one, or let it be registered again."""
     doc = session.committed
     on = id_ not in doc.pinned
-    others = tuple(i for i in doc.pinned if i != id_)
     name = doc.drawing(id_).name
-    pinned = (*others, id_) if on else others
-    session.commit(replace(doc, pinned=pinned), f"{'Pin' if on else 'Let go of'} {name}")
+    session.commit(registering.with_pinned(doc, id_, on), f"{'Pin' if on else 'Let go of'} {name}")
 
 
 def loosen(session: Session, id_: str) -> None:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeVar
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.work import Worker
-from dimetron.document.model import Document, Drawing
+from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.imaging.recipe import Recipe
 
 if TYPE_CHECKING:
@@ -40,19 +41,32 @@ class Comparer(QObject):
         self._asked += 1
         self.busy.emit("")
 
-    def propose(self, done: Callable[[Proposal], None]) -> None:
-        """How the drawings lie by their ink. Raises ValueError if they cannot be compared yet."""
+    def propose(
+        self,
+        done: Callable[[Proposal], None],
+        only: tuple[str, ...] = (),
+        mesh: MeshObject | None = None,
+    ) -> None:
+        """How the drawings lie by their ink; only: of these, of which the first stays where it is;
+        mesh: they come to lie about it, as large as it. Raises ValueError if they cannot be
+        compared yet."""
         doc = self._session.committed
-        drawings = self._compared(doc)
+        drawings = tuple(d for d in self._compared(doc) if not only or d.id in only)
         if len(drawings) < 2:
             raise ValueError("Place two drawings of different views first.")
 
         def work(shapes: dict[str, Shape]) -> Proposal:
-            from dimetron.document.registering import problem_of
-            from dimetron.registration.byink.proposal import proposed
+            from dimetron.document.registering import pictures_of
+            from dimetron.registration.byink.proposal import Given, proposed
 
             # What was modelled already must not lose its drawings.
-            return proposed(problem_of(doc).pictures, shapes, in_place=bool(doc.meshes))
+            given = Given(in_place=bool(doc.meshes))
+            if mesh is not None:
+                low, high = (np.asarray(end) for end in mesh.mesh.bounds)
+                x, y, z = (float(v) for v in (low + high) / 2)
+                size = dict(enumerate((high - low).tolist()))
+                given = Given({axis: mm for axis, mm in size.items() if mm > 0}, False, (x, y, z))
+            return proposed(pictures_of(doc, stays=only[:1]), shapes, given)
 
         self._run("Comparing the drawings…", doc, drawings, work, done)
 

@@ -44,6 +44,8 @@ class DrawingCard(Card):
         super().__init__(session, id_)
         #: 0: where it is placed; 1: how it is seen.
         self.open_page = 0
+        #: By how much its marks miss, in words.
+        self.off = ""
         self.fade = QSlider(Qt.Orientation.Horizontal)
         self.fade.setRange(5, 100)
         self.fade.setToolTip("Fade: how strongly the drawing shows")
@@ -258,7 +260,8 @@ class DrawingCard(Card):
         size_px = doc.size_px(drawing)
         w, h = drawing.placement.size_mm(size_px)
         pinned = "  ·  pinned" if drawing.id in doc.pinned else ""
-        self.badge.setText(drawing.view.title + pinned if drawing.named else "Which view?")
+        words = drawing.view.title + pinned + self.off
+        self.badge.setText(words if drawing.named else "Which view?")
         if doc.data(drawing) is None:
             self.size_words.setText("picture missing")
             self.size_words.setProperty("class", "small wrong")

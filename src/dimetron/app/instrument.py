@@ -29,6 +29,8 @@ class Field:
     #: the value comes from, if any.
     formula: Callable[[str], None] | None = None
     follows: str = ""
+    #: Short enough to stand in one row with the field before it.
+    beside: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -63,6 +65,8 @@ class Act:
     hint: str
     enabled: bool = True
     main: bool = False
+    #: Stands above what can be chosen and typed: it is wanted again and again.
+    above: bool = False
 
 
 class Instrument:

@@ -1,65 +1,51 @@
-"""The ledger: landmarks and known lengths as a table, with how far each misses."""
+"""The ledger: landmarks, known lengths and drawings as tables, with how far each misses."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QPainter
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QAbstractItemView,
+    QButtonGroup,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableWidget,
-    QTableWidgetItem,
+    QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from dimetron.app import ledger_rows
 from dimetron.app.fields import length_edit
+from dimetron.app.ledger_table import LedgerTable
 from dimetron.app.registering import Registration
 from dimetron.app.session import Session
 from dimetron.app.theme import Theme
 from dimetron.document import registering
+from dimetron.document.model import with_item
+from dimetron.geometry.lengths import LengthError, parse_length, parse_number
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
-from dimetron.registration.problem import Landmark, Length, RegistrationError
+from dimetron.registration.problem import Length, RegistrationError
 
 if TYPE_CHECKING:
     from dimetron.registration.solve import Solution
 
-_COLUMNS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
 _HEIGHT = 196
 _CSV = "Marks (*.csv)"
 _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
-
-
-class _Bars(QStyledItemDelegate):
-    """Draws a bar under the figure of a cell, as long as the share it holds."""
-
-    def __init__(self, ledger: Ledger) -> None:
-        super().__init__(ledger)
-        self._ledger = ledger
-
-    def paint(
-        self,
-        painter: QPainter,
-        option: QStyleOptionViewItem,
-        index: QModelIndex | QPersistentModelIndex,
-    ) -> None:
-        super().paint(painter, option, index)
-        share = float(index.data(Qt.ItemDataRole.UserRole) or 0.0)
-        bar = option.rect
-        bar.setTop(bar.bottom() - 3)
-        bar.setWidth(round(bar.width() * share))
-        painter.fillRect(bar, QColor(self._ledger.theme.chrome.warning))
+_PAGES = ("Landmarks", "Lengths", "Drawings")
+_HINTS = {
+    "Landmarks": "Type over it; a coordinate that is emptied is left open",
+    "Lengths": "Type over it; an empty ± counts as exact as lengths usually are",
+    "Drawings": "Trust: how much its marks count. Stays, scaled apart: yes or no",
+}
 
 
 class Ledger(QWidget):
@@ -74,30 +60,54 @@ class Ledger(QWidget):
         self.setFixedHeight(_HEIGHT)
         self._session = session
         self._registration = registration
-        self.theme = theme
-        self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setHorizontalHeaderLabels(_COLUMNS)
-        self.table.verticalHeader().hide()
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setAccessibleName("Landmarks")
-        self.table.setItemDelegateForColumn(len(_COLUMNS) - 1, _Bars(self))
-        head = self.table.horizontalHeader()
-        head.setStretchLastSection(True)
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        self.table.verticalHeader().setDefaultSectionSize(22)
-        self.table.itemChanged.connect(self._edited)
-        self.table.currentItemChanged.connect(self._went_to)
+        self.table = self._table("Landmarks", ledger_rows.LANDMARKS, {0, 1, 2, 3}, theme)
+        self.lengths = self._table("Lengths", ledger_rows.LENGTHS, {3, 4}, theme)
+        self.drawings = self._table("Drawings", ledger_rows.DRAWINGS, {1, 2, 3}, theme)
+        self.table.typed.connect(self._guarded(self._typed_landmark))
+        self.lengths.typed.connect(self._guarded(self._typed_length))
+        self.drawings.typed.connect(self._guarded(self._typed_drawing))
+        self.table.chosen.connect(self.chosen)
+        self.pages = QStackedWidget()
+        for table in (self.table, self.lengths, self.drawings):
+            self.pages.addWidget(table)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addLayout(self._head_row())
+        column.addWidget(self.pages, 1)
+        column.addLayout(self._lengths_row())
+        session.changed.connect(self.refresh)
+
+    @staticmethod
+    def _table(title: str, columns: tuple[str, ...], typed: set[int], theme: Theme) -> LedgerTable:
+        return LedgerTable(title, columns, frozenset(typed), theme, lambda _: _HINTS[title])
+
+    def _head_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 3, 8, 3)
+        row.setSpacing(0)
+        self._tabs = QButtonGroup(self)
+        for number, title in enumerate(_PAGES):
+            button = QToolButton()
+            button.setText(title)
+            button.setCheckable(True)
+            button.setChecked(number == 0)
+            button.setToolTip(f"Show the {title.lower()}")
+            button.clicked.connect(lambda _=False, number=number: self.turn_to(number))
+            self._tabs.addButton(button, number)
+            row.addWidget(button)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setProperty("class", "small")
-        self.words.setContentsMargins(10, 4, 10, 4)
-        column.addWidget(self.words)
-        column.addWidget(self.table, 1)
-        column.addLayout(self._lengths_row())
-        session.changed.connect(self.refresh)
+        self.words.setContentsMargins(12, 0, 2, 0)
+        row.addWidget(self.words, 1)
+        return row
+
+    def turn_to(self, page: int) -> None:
+        """Show another of the tables."""
+        self.pages.setCurrentIndex(page)
+        self._tabs.button(page).setChecked(True)
+        self.refresh()
 
     def _lengths_row(self) -> QHBoxLayout:
         self.a, self.b, self.along = QComboBox(), QComboBox(), QComboBox()
@@ -113,21 +123,9 @@ class Ledger(QWidget):
         self.length.setPlaceholderText("412 mm")
         self.length.setFixedWidth(110)
         self.length.entered.connect(self._add_length)
+        self.length.refused.connect(self._refused)
         self.known = QLabel()
         self.known.setProperty("class", "small soft")
-        self.length.refused.connect(self._refused)
-        self.drop = QPushButton("Forget lengths")
-        self.drop.setToolTip("Remove all known lengths")
-        self.drop.clicked.connect(self._drop_lengths)
-        self.bring = QPushButton("Marks from CSV…")
-        self.bring.setToolTip("Marks from a file with landmark,view,x_px,y_px")
-        self.bring.clicked.connect(self._ask_bring)
-        self.save = QPushButton("Save CSV…")
-        self.save.setToolTip("All marks as landmark,view,x_px,y_px")
-        self.save.clicked.connect(self._ask_save)
-        self.copy = QPushButton("Copy table")
-        self.copy.setToolTip("Copy all rows, for a spreadsheet")
-        self.copy.clicked.connect(self._copy)
         row = QHBoxLayout()
         row.setContentsMargins(8, 4, 8, 4)
         words = QLabel("Known length")
@@ -135,6 +133,12 @@ class Ledger(QWidget):
         for part in (words, self.a, self.b, self.along, self.length):
             row.addWidget(part)
         row.addWidget(self.known, 1)
+        self.drop = _button("Remove", "Remove the row gone to", self.remove_row)
+        self.bring = _button(
+            "Marks from CSV…", "Marks from a file with landmark,view,x_px,y_px", self._ask_bring
+        )
+        self.save = _button("Save CSV…", "All marks as landmark,view,x_px,y_px", self._ask_save)
+        self.copy = _button("Copy table", "Copy all rows, for a spreadsheet", self._copy)
         for button in (self.drop, self.bring, self.save, self.copy):
             row.addWidget(button)
         return row
@@ -144,7 +148,8 @@ class Ledger(QWidget):
             self.known.setText(words)
 
     def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
+        for table in (self.table, self.lengths, self.drawings):
+            table.theme = theme
         self.refresh()
 
     def refresh(self) -> None:
@@ -153,15 +158,12 @@ class Ledger(QWidget):
             return
         doc = self._session.document
         solution = self._registration.solution(doc)
-        self.table.blockSignals(True)
-        self.table.setRowCount(len(doc.landmarks))
-        worst = _worst(solution)
-        most = max(worst.values(), default=0.0)
-        for row, landmark in enumerate(doc.landmarks):
-            self._fill(row, landmark, solution, worst.get(landmark.name), most)
-        self.table.blockSignals(False)
-        self._show_lengths(solution)
+        self.table.fill(ledger_rows.landmark_rows(doc, solution))
+        self.lengths.fill(ledger_rows.length_rows(doc, solution))
+        self.drawings.fill(ledger_rows.drawing_rows(doc, solution))
+        self._show_lengths()
         self.words.setText(self._in_words(solution))
+        self.drop.setEnabled(self.pages.currentWidget() is not self.drawings)
 
     def _in_words(self, solution: Solution | None) -> str:
         """How well the marks agree, what does not, and what cannot be known."""
@@ -171,51 +173,10 @@ class Ledger(QWidget):
         if solution is None:
             return registration.fault(doc)
         said = [f"Mismatch {format_length(solution.rms_mm, doc.unit)}"]
-        said += [*registration.suspected_words(doc), *registration.problems(doc)]
+        said += [*registration.suspected_words(doc), *registration.problems(doc), *solution.said]
         return "  ·  ".join(said)
 
-    def _fill(
-        self,
-        row: int,
-        landmark: Landmark,
-        solution: Solution | None,
-        miss: float | None,
-        most: float,
-    ) -> None:
-        unit = self._session.document.unit
-        at = solution.points.get(landmark.name) if solution else None
-        by = solution.sigmas.get(landmark.name) if solution else None
-        texts = [landmark.name]
-        for axis in range(3):
-            value = at[axis] if at else None
-            held = " *" if landmark.fixed[axis] is not None else ""
-            texts.append("–" if value is None else format_length(value, unit) + held)
-        known = [v for v in by or () if v is not None]
-        texts.append(format_length(float(np.linalg.norm(known)), unit) if known else "–")
-        texts.append(self._drawings(landmark.name))
-        texts.append("–" if miss is None else format_length(miss, unit))
-        for column, text in enumerate(texts):
-            cell = self.table.item(row, column)
-            if cell is None:
-                cell = QTableWidgetItem()
-                self.table.setItem(row, column, cell)
-            cell.setText(text)
-            flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-            if column == 0:
-                flags |= Qt.ItemFlag.ItemIsEditable
-                cell.setData(Qt.ItemDataRole.UserRole, landmark.name)
-            cell.setFlags(flags)
-        bar = self.table.item(row, len(_COLUMNS) - 1)
-        if bar is not None:
-            share = 0.0 if miss is None or most <= 0 else miss / most
-            bar.setData(Qt.ItemDataRole.UserRole, share)
-
-    def _drawings(self, name: str) -> str:
-        doc = self._session.document
-        ids = [m.picture for m in doc.sightings if m.landmark == name]
-        return ", ".join(d.view.title.lower() for d in doc.planes if d.id in ids) or "nowhere yet"
-
-    def _show_lengths(self, solution: Solution | None) -> None:
+    def _show_lengths(self) -> None:
         doc = self._session.document
         names = [m.name for m in doc.landmarks]
         for number, box in enumerate((self.a, self.b)):
@@ -225,41 +186,72 @@ class Ledger(QWidget):
                 box.addItems(names)
                 known = box.findText(now) if now else min(number, len(names) - 1)
                 box.setCurrentIndex(max(0, known))
-        unit = doc.unit
-        parts = [f"{n.words}: {format_length(n.mm, unit)}" for n in doc.lengths]
-        self.known.setText("  ·  ".join(parts) or "no known length yet")
-        self.known.setToolTip("\n".join(parts))
-        self.drop.setEnabled(bool(doc.lengths))
+        count = len(ledger_rows.every_length(doc))
+        said = {0: "no known length yet", 1: "1 known length"}
+        self.known.setText(said.get(count, f"{count} known lengths"))
 
     # What is typed.
 
-    def _edited(self, cell: QTableWidgetItem) -> None:
-        old = cell.data(Qt.ItemDataRole.UserRole)
-        if cell.column() != 0 or not old or cell.text().strip() == old:
-            return
-        try:
-            doc = registering.renamed_landmark(self._session.committed, old, cell.text())
-        except RegistrationError as error:
-            self._session.warn(str(error))
-            self.refresh()
-            return
-        self._session.commit(doc, f"Rename {old}")
-        self.chosen.emit(cell.text().strip())
+    def _guarded(self, take: Callable[[str, int, str], None]) -> Callable[[str, int, str], None]:
+        """What cannot be read is said, and the cell shows what it was."""
 
-    def _went_to(self, now: QTableWidgetItem | None, before: QTableWidgetItem | None) -> None:
-        first = self.table.item(now.row(), 0) if now is not None else None
-        if first is not None:
-            self.chosen.emit(first.data(Qt.ItemDataRole.UserRole))
+        def guarded(key: str, column: int, text: str) -> None:
+            try:
+                take(key, column, text)
+            except (RegistrationError, LengthError) as error:
+                self._session.warn(str(error))
+            self.refresh()
+
+        return guarded
+
+    def _typed_landmark(self, name: str, column: int, text: str) -> None:
+        doc = self._session.committed
+        if column == 0:
+            if text != name:
+                after = registering.renamed_landmark(doc, name, text)
+                self._session.commit(after, f"Rename {name}")
+                self.chosen.emit(text)
+            return
+        axis = column - 1
+        plain = text.rstrip("* ").strip()
+        value = None if plain in ("", "–") else parse_length(plain, doc.unit)
+        after = registering.with_fixed(doc, name, axis, value)
+        if after != doc:
+            self._session.commit(after, f"Say {AXIS_NAMES[axis]} of {name}")
+
+    def _typed_length(self, key: str, column: int, text: str) -> None:
+        doc = self._session.committed
+        old = ledger_rows.every_length(doc)[int(key)]
+        if column == 3:
+            new = replace(old, mm=parse_length(text, doc.unit))
+        else:
+            plain = "" if text == "usual" else text
+            new = replace(old, tolerance_mm=parse_length(plain, doc.unit) if plain else None)
+        if new != old:
+            self._session.commit(registering.with_other_length(doc, old, new), "Known length")
+
+    def _typed_drawing(self, id_: str, column: int, text: str) -> None:
+        doc = self._session.committed
+        name = doc.drawing(id_).name
+        if column == 1:
+            after, words = registering.with_trust(doc, id_, parse_number(text)), f"Trust {name}"
+        else:
+            yes = text.lower() in ("yes", "y", "1", "true")
+            if not yes and text.lower() not in ("no", "n", "0", "false"):
+                raise RegistrationError("Type yes or no.")
+            if column == 2:
+                after = registering.with_pinned(doc, id_, yes)
+                words = f"Pin {name}" if yes else f"Let go of {name}"
+            else:
+                after = with_item(doc, id_, aspect_locked=not yes)
+                words = f"Scale {name} apart" if yes else f"Scale {name} alike"
+        if after != doc:
+            self._session.commit(after, words)
 
     def choose(self, name: str) -> None:
         """Light up the row of a landmark."""
         names = [m.name for m in self._session.document.landmarks]
-        self.table.blockSignals(True)
-        if name in names:
-            self.table.setCurrentCell(names.index(name), 0)
-        else:
-            self.table.clearSelection()
-        self.table.blockSignals(False)
+        self.table.choose(names.index(name) if name in names else None)
 
     def _add_length(self, mm: float) -> None:
         a, b, axis = self.a.currentText(), self.b.currentText(), self.along.currentData()
@@ -273,11 +265,15 @@ class Ledger(QWidget):
         self._session.commit(doc, f"Known length {a} to {b}{along}")
         self.length.set_value(None)
 
-    def _drop_lengths(self) -> None:
+    def remove_row(self) -> None:
+        """Remove the landmark or known length gone to."""
         doc = self._session.committed
-        for length in doc.lengths:
-            doc = registering.without_length(doc, length)
-        self._session.commit(doc, "Forget the known lengths")
+        landmark, length = self.table.current_key, self.lengths.current_key
+        if self.pages.currentWidget() is self.table and landmark is not None:
+            self._session.commit(registering.without_landmark(doc, landmark), f"Remove {landmark}")
+        elif self.pages.currentWidget() is self.lengths and length is not None:
+            gone = ledger_rows.every_length(doc)[int(length)]
+            self._session.commit(registering.with_other_length(doc, gone, None), "Forget a length")
 
     def _ask_bring(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Marks from CSV", "", _CSV)
@@ -323,18 +319,14 @@ class Ledger(QWidget):
         self._session.tell(f"Saved {len(marks)} marks in {path.name}.")
 
     def _copy(self) -> None:
-        rows = ["\t".join(_COLUMNS)]
-        for row in range(self.table.rowCount()):
-            cells = (self.table.item(row, c) for c in range(len(_COLUMNS)))
-            rows.append("\t".join(cell.text() if cell is not None else "" for cell in cells))
-        QGuiApplication.clipboard().setText("\n".join(rows) + "\n")
-        self._session.tell(f"Copied {len(rows) - 1} landmarks.")
+        table = self.pages.currentWidget()
+        if isinstance(table, LedgerTable):
+            what = _PAGES[self.pages.currentIndex()].lower()
+            self._session.tell(f"Copied {table.copy()} {what}.")
 
 
-def _worst(solution: Solution | None) -> dict[str, float]:
-    """The largest mismatch of each landmark's marks, in mm."""
-    found: dict[str, float] = {}
-    if solution is not None:
-        for mark, off in zip(solution.problem.sightings, solution.off_mm, strict=True):
-            found[mark.landmark] = max(found.get(mark.landmark, 0.0), float(off))
-    return found
+def _button(title: str, hint: str, run: Callable[[], None]) -> QPushButton:
+    button = QPushButton(title)
+    button.setToolTip(hint)
+    button.clicked.connect(run)
+    return button

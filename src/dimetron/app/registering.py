@@ -165,6 +165,24 @@ class Registration(QObject):
         self._advice = solution, _advised(solution)
         return self._advice[1]
 
+    def mismatch(self, drawing: str) -> float | None:
+        """By how much the marks of a drawing miss now, in mm (root mean square)."""
+        doc = self._session.committed
+        if not any(m.picture == drawing and m.counts for m in doc.sightings):
+            return None
+        solution = self.solution(doc)
+        if solution is None:
+            return None
+        marks = solution.problem.sightings
+        mine = [off for m, off in zip(marks, solution.off_mm, strict=True) if m.picture == drawing]
+        return float(np.sqrt(np.mean(np.square(mine)))) if mine else None
+
+    def overall_mm(self) -> float | None:
+        """By how much all marks miss now (root mean square); None if nothing is marked."""
+        doc = self._session.committed
+        solution = self.solution(doc) if doc.sightings else None
+        return solution.rms_mm if solution is not None else None
+
     def suspects(self, doc: Document) -> tuple[Suspect, ...]:
         """Marks that do not agree with the rest, the oddest first."""
         return self.advice(doc).suspects

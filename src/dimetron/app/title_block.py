@@ -8,7 +8,7 @@ from PySide6.QtGui import QAction, QActionGroup, QColor, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from dimetron.app.theme import Theme
-from dimetron.geometry.units import Unit
+from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import Projection
 
 #: Physical size of a pixel for the scale shown, by the reference density of 96 per inch.
@@ -88,6 +88,9 @@ class TitleBlock(QWidget):
         self.pointer.setToolTip("Where the pointer is, in the project’s unit")
         self.snap = _menu_cell("What points snap to")
         self.unit = _menu_cell("The unit lengths are shown and typed in; sizes do not change")
+        self.mismatch = QLabel()
+        self.mismatch.setObjectName("cell")
+        self.mismatch.setToolTip("By how much the marks of all drawings miss")
         self.scale = QLabel()
         self.scale.setObjectName("cell")
         self.scale.setMinimumWidth(74)
@@ -98,7 +101,7 @@ class TitleBlock(QWidget):
         box.setContentsMargins(12, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self.words, 1)
-        for part in (self.pointer, self.snap, self.unit, self.scale, self.symbol):
+        for part in (self.pointer, self.mismatch, self.snap, self.unit, self.scale, self.symbol):
             part.setFixedHeight(30)
             box.addWidget(part)
         self._snaps = self._snap_menu()
@@ -135,7 +138,11 @@ class TitleBlock(QWidget):
         snaps: frozenset[str],
         projection: Projection,
         mm_per_px: float,
+        mismatch_mm: float | None = None,
     ) -> None:
+        self.mismatch.setVisible(mismatch_mm is not None)
+        if mismatch_mm is not None:
+            self.mismatch.setText(f"mismatch {format_length(mismatch_mm, unit)}")
         self.unit.setText(unit.value)
         self._units[unit].setChecked(True)
         names = [title.lower() for name, title in SNAP_CHOICES if name in snaps]

@@ -85,14 +85,16 @@ class ToolPanel(QWidget):
         self._current = tool.fields() if tool is not None else ()
         self._choices = tool.options() if tool is not None else ()
         self._switches = tool.switches() if tool is not None else ()
-        self._acts = tool.acts() if tool is not None else ()
+        acts = tool.acts() if tool is not None else ()
+        # Buttons are made from the top.
+        self._acts = sorted(acts, key=lambda act: not act.above)
         words = tool.told() if tool is not None else ""
         shape = (
             tool.name if tool else None,
-            tuple((f.name, f.kind, f.slide, f.formula is None) for f in self._current),
+            tuple((f.name, f.kind, f.slide, f.formula is None, f.beside) for f in self._current),
             tuple((o.name, o.choices) for o in self._choices),
             tuple(s.name for s in self._switches),
-            tuple((a.name, a.title) for a in self._acts),
+            tuple((a.name, a.title, a.above) for a in self._acts),
         )
         if shape != self._shape:
             self._rebuild()
@@ -119,13 +121,19 @@ class ToolPanel(QWidget):
         _emptied(self._column)
         self.fields, self._options, self._slid = [], [], {}
         self._boxes, self._buttons = [], []
+        self._column.addLayout(self._act_rows(above=True))
         for number, option in enumerate(self._choices):
             self._column.addWidget(self._option_row(option, number))
+        row = QHBoxLayout()
         for number, field in enumerate(self._current):
-            self._column.addWidget(self._field_row(field, number))
+            if not field.beside:
+                row = QHBoxLayout()
+                row.setSpacing(4)
+                self._column.addLayout(row)
+            row.addWidget(self._field_row(field, number), 1)
         for number, switch in enumerate(self._switches):
             self._column.addWidget(self._switch_row(switch, number))
-        self._column.addLayout(self._act_rows())
+        self._column.addLayout(self._act_rows(above=False))
         self._column.addWidget(self._told)
 
     def _field_row(self, field: Field, number: int) -> QWidget:
@@ -203,12 +211,14 @@ class ToolPanel(QWidget):
         self._boxes.append(box)
         return box
 
-    def _act_rows(self) -> QGridLayout:
+    def _act_rows(self, above: bool) -> QGridLayout:
         """Main acts take a row, the others stand two by two."""
         grid = QGridLayout()
         grid.setSpacing(4)
         at = 0
         for number, act in enumerate(self._acts):
+            if act.above is not above:
+                continue
             button = self._act_button(act, number)
             if act.main:
                 at += at % 2

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt, Signal
@@ -36,6 +37,7 @@ from dimetron.document import heaps
 from dimetron.document.edits import stand_off
 from dimetron.document.model import Document, Drawing, Item, MeshObject
 from dimetron.document.parts import Group, LoosePicture, Reference
+from dimetron.geometry.units import format_length
 from dimetron.imaging.recipe import Recipe
 
 WIDTH = 226
@@ -57,6 +59,8 @@ class Tray(QWidget):
         self._pictures = pictures
         self._theme = theme
         self._page = 0
+        #: By how much the marks of a drawing miss, in mm; None if nothing is marked in it.
+        self.mismatch: Callable[[str], float | None] = lambda _: None
         self.cards: dict[str, Card] = {}
         self.headers: dict[str, GroupHeader] = {}
         self._shown: dict[str, tuple[object, ...]] = {}
@@ -193,7 +197,8 @@ class Tray(QWidget):
         recipe = doc.recipe(item) if isinstance(item, Drawing | LoosePicture) else None
         stands = stand_off(doc, item) if isinstance(item, Drawing) and unfolded else None
         marked = item.id in doc.solo, item.id in doc.pinned
-        key = (item, chosen, unfolded, doc.unit, recipe, marked, doc.views, stands)
+        off = self.mismatch(item.id)
+        key = (item, chosen, unfolded, doc.unit, recipe, marked, doc.views, stands, off)
         if self._shown.get(item.id) == key:
             return
         self._shown[item.id] = key
@@ -202,6 +207,7 @@ class Tray(QWidget):
         card = self.cards[item.id]
         if isinstance(card, DrawingCard):
             card.open_page = self._page
+            card.off = "" if off is None else f"  ·  off {format_length(off, doc.unit)}"
         card.show_item(item, chosen, unfolded, self._theme)
 
     def _show_foot(self, doc: Document) -> None:

@@ -94,6 +94,7 @@ class Window(QMainWindow):
         define(self)
         self.route = made_route(self)
         self.tray = Tray(self.session, self.pictures, self.theme)
+        self.tray.mismatch = self.registration.mismatch
         self.title_block = TitleBlock()
         self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
         self.loupe = Loupe(self.board)
@@ -218,6 +219,7 @@ class Window(QMainWindow):
         self.refresh()
 
     def _on_solved(self) -> None:
+        self.tray.refresh()
         self.ledger.refresh()
         self.refresh()
 
@@ -297,6 +299,7 @@ class Window(QMainWindow):
             self.workbench.snaps,
             doc.projection,
             self._seen_mm_per_px(),
+            self.registration.overall_mm(),
         )
 
     def _seen_mm_per_px(self) -> float:

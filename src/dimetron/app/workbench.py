@@ -139,8 +139,13 @@ class Workbench(QObject):
             return None
         return ink_point(pyramid.levels[0], px, min(max(reach, _LEAST_REACH), _MOST_REACH))
 
-    def propose(self, done: Callable[[Proposal], None]) -> None:
-        self.comparer.propose(done)
+    def propose(
+        self,
+        done: Callable[[Proposal], None],
+        only: tuple[str, ...] = (),
+        mesh: MeshObject | None = None,
+    ) -> None:
+        self.comparer.propose(done, only, mesh)
 
     def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
         self.comparer.features(done)

@@ -35,20 +35,25 @@ if TYPE_CHECKING:
 Px = tuple[float, float]
 
 
-def problem_of(doc: Document) -> Problem:
-    """The project's drawings, landmarks and lengths as a registration problem."""
-    pictures = tuple(
+def pictures_of(doc: Document, stays: tuple[str, ...] = ()) -> tuple[Picture, ...]:
+    """The project's drawings as registration sees them; stays: ids that are pinned besides."""
+    return tuple(
         Picture(
             d.id,
             d.name,
             d.view,
             pose_of(d.placement),
             trust=trust_of(doc, d.id),
-            pinned=d.id in doc.pinned,
+            pinned=d.id in doc.pinned or d.id in stays,
             stretched=not d.aspect_locked,
         )
         for d in doc.planes
     )
+
+
+def problem_of(doc: Document) -> Problem:
+    """The project's drawings, landmarks and lengths as a registration problem."""
+    pictures = pictures_of(doc)
     there = {p.id for p in pictures}
     marks = tuple(m for m in doc.sightings if m.picture in there and m.counts)
     lengths = tuple(n for n in doc.drawing_lengths if n.picture in there)
@@ -63,7 +68,7 @@ def with_solution(doc: Document, solution: Solution) -> Document:
 def _with_poses(doc: Document, poses: Mapping[str, Pose]) -> Document:
     for drawing in doc.planes:
         pose = poses.get(drawing.id)
-        if pose is None or drawing.id in doc.pinned:
+        if pose in (None, pose_of(drawing.placement)) or drawing.id in doc.pinned:
             continue
         try:
             placement = placement_of(pose, drawing.placement)
@@ -209,8 +214,21 @@ def with_length(doc: Document, length: Length) -> Document:
     return replace(doc, lengths=(*others, length))
 
 
-def without_length(doc: Document, length: Length) -> Document:
-    return replace(doc, lengths=tuple(n for n in doc.lengths if n != length))
+def with_other_length(
+    doc: Document, old: Length | PictureLength, new: Length | PictureLength | None
+) -> Document:
+    """Put another known length in the place of one, or take it away. Raises RegistrationError."""
+    if new is not None and not (np.isfinite(new.mm) and new.mm > 0):
+        raise RegistrationError("A known length must be more than zero.")
+    if new is not None and new.tolerance_mm is not None and not 0 < new.tolerance_mm < new.mm:
+        raise RegistrationError("How exactly it is known must be more than zero, and less than it.")
+    lengths = [new if n == old else n for n in doc.lengths]
+    others = [new if n == old else n for n in doc.drawing_lengths]
+    return replace(
+        doc,
+        lengths=tuple(n for n in lengths if isinstance(n, Length)),
+        drawing_lengths=tuple(n for n in others if isinstance(n, PictureLength)),
+    )
 
 
 def _changed_mark(doc: Document, name: str, drawing: str, **values: Any) -> Document:
@@ -256,6 +274,12 @@ def repaired(doc: Document, problem: Problem) -> Document:
     return doc
 
 
+def with_pinned(doc: Document, drawing: str, on: bool) -> Document:
+    """Let a drawing stay where it is while others are registered to it, or not."""
+    others = tuple(id_ for id_ in doc.pinned if id_ != drawing)
+    return replace(doc, pinned=(*others, drawing) if on else others)
+
+
 def trust_of(doc: Document, drawing: str) -> float:
     return dict(doc.trust).get(drawing, 1.0)
 
@@ -273,10 +297,6 @@ def with_drawing_length(doc: Document, length: PictureLength) -> Document:
     if not (np.isfinite(length.mm) and length.mm > 0 and length.px > 0):
         raise RegistrationError("A known length must be more than zero, between two points.")
     return replace(doc, drawing_lengths=(*doc.drawing_lengths, length))
-
-
-def without_drawing_length(doc: Document, length: PictureLength) -> Document:
-    return replace(doc, drawing_lengths=tuple(n for n in doc.drawing_lengths if n != length))
 
 
 def carried(before: Document, after: Document, drawing: Drawing) -> Document:

@@ -83,8 +83,14 @@ class Bench(Protocol):
         """The ink's own point nearest to a pixel, within reach (pixels); None where there is
         none."""
 
-    def propose(self, done: Callable[[Proposal], None]) -> None:
-        """Let the drawings' ink say how they lie, on a worker. Raises ValueError."""
+    def propose(
+        self,
+        done: Callable[[Proposal], None],
+        only: tuple[str, ...] = (),
+        mesh: MeshObject | None = None,
+    ) -> None:
+        """Let the drawings' ink say how they lie, on a worker; only: of these, of which the first
+        stays; mesh: about it and as large as it. Raises ValueError."""
 
     def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
         """Find what several drawings show at the same place, on a worker. Raises ValueError."""

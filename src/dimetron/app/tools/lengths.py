@@ -10,11 +10,12 @@ import numpy as np
 from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import Bench, BoardEvent, Tool
-from dimetron.document import edits, sizing
+from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import AXIS_NAMES, AnyView
 from dimetron.mesh.mesh import Floats
+from dimetron.registration.problem import PictureLength
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
 
@@ -39,6 +40,7 @@ class KnownLength(Tool):
         self._pair: _Pair | None = None
         self._hover: tuple[float, float] | None = None
         self._along = "straight"
+        self._use = "now"
 
     def words(self) -> str:
         if self._pair is None:
@@ -110,15 +112,29 @@ class KnownLength(Tool):
         drawing, pair = self._drawing(), self._pair
         if drawing is None or pair is None or pair.second is None:
             raise ValueError("Click two points on a drawing first.")
+        if self._use == "kept":
+            self._keep(drawing, pair, length)
+            return
         scaled = place.to_known_length(
             drawing.placement, pair.first, pair.second, length, self._axis()
         )
         doc = edits.with_placement(self.bench.committed, drawing.id, scaled)
         self.bench.commit(doc, f"Known length {self.length(length)}")
 
+    def _keep(self, drawing: Drawing, pair: _Pair, length: float) -> None:
+        """For Register, where all known lengths count together."""
+        assert pair.second is not None
+        known = PictureLength(drawing.id, pair.first, pair.second, length)
+        doc = registering.with_drawing_length(self.bench.committed, known)
+        self.bench.commit(doc, f"Keep {self.length(length)} in {drawing.name}")
+
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:
             self._along = value
+            self.bench.refresh()
+
+        def use(value: str) -> None:
+            self._use = value
             self.bench.refresh()
 
         across, up = ("across", "up")
@@ -128,7 +144,11 @@ class KnownLength(Tool):
                 for word, axis in zip((across, up), self._pair.view.paper_axes, strict=True)
             )
         choices = (("straight", "straight"), ("across", across), ("up", up))
-        return (Option("Count it", choices, self._along, choose),)
+        uses = (("now", "scales it now"), ("kept", "is kept"))
+        how = Option("It", uses, self._use, use)
+        if self._use == "kept":
+            return (how,)
+        return how, Option("Count it", choices, self._along, choose)
 
     def overlays(self) -> Sequence[Overlay]:
         drawing, pair, ends = self._drawing(), self._pair, self._ends()

@@ -206,9 +206,9 @@ class MarkLandmarks(Tool):
         if landmark is None:
             return ()
         mark = self._mark_touched()
-        picked = [] if mark is None else [mark_panel.picked_to(self.bench, mark)]
         known = mark_panel.known_coordinates(self.bench, landmark)
-        return [*picked, *known, self._exaggeration()]
+        picked = [] if mark is None else [mark_panel.picked_to(self.bench, mark)]
+        return [*known, self._exaggeration(), *picked]
 
     def _exaggeration(self) -> Field:
         def enter(times: float) -> None:
@@ -218,7 +218,7 @@ class MarkLandmarks(Tool):
             self.bench.refresh()
 
         hint = "How many times as long as the miss its line is drawn"
-        return Field("Lines, times the miss", self._exaggerated, enter, "number", hint)
+        return Field("Lines, times", self._exaggerated, enter, "number", hint)
 
     def acts(self) -> Sequence[Act]:
         name = self._landmark()
@@ -244,7 +244,7 @@ class MarkLandmarks(Tool):
         touched = self._mark_touched() is not None
         hint = "Scale, turn and place every drawing as the marks say"
         return (
-            Act("register", "Register", register, hint, ready, main=True),
+            Act("register", "Register", register, hint, ready, main=True, above=True),
             *(self._repair(finding) for finding in self.bench.repairs()[:1]),
             Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
             Act("unmark", "Unmark", self._unmark, "Take the mark clicked last away", touched),
@@ -260,7 +260,7 @@ class MarkLandmarks(Tool):
             self.bench.commit(doc, finding.do)
 
         said = f"{finding.words[0].upper()}{finding.words[1:]}"
-        return Act("repair", finding.do, run, said, main=True)
+        return Act("repair", finding.do, run, said, main=True, above=True)
 
     def _unmark(self) -> None:
         mark = self._mark_touched()

@@ -28,8 +28,8 @@ def counts_for(
         drawing = bench.document.drawing(mark.picture)
         axes = [a for a in drawing.view.paper_axes if a is not None]
         value = ALL if mark.axis is None else str(mark.axis)
-    choices = ((ALL, "both ways"), *((str(a), f"{AXIS_NAMES[a]} only") for a in axes))
-    name = "The next marks count" if mark is None else f"{mark.landmark} counts here"
+    choices = ((ALL, "all"), *((str(a), AXIS_NAMES[a]) for a in axes))
+    name = "New marks count along" if mark is None else "This mark counts along"
     return Option(name, choices, value, choose)
 
 
@@ -51,7 +51,7 @@ def picked_to(bench: Bench, mark: Sighting) -> Field:
         bench.commit(doc, f"Picked {mark.landmark} to {sigma_px:g} px")
 
     hint = "How exactly the mark was picked, in pixels of its drawing: less counts more"
-    return Field("Picked to, px", mark.sigma_px, enter, "number", hint)
+    return Field("Picked to, px", mark.sigma_px, enter, "number", hint, beside=True)
 
 
 def known_coordinates(bench: Bench, landmark: Landmark) -> list[Field]:
@@ -64,7 +64,13 @@ def known_coordinates(bench: Bench, landmark: Landmark) -> list[Field]:
 
     hint = "Where it is known to lie: 0 for Z is the ground, 0 for X the centre plane"
     return [
-        Field(f"Known {AXIS_NAMES[axis]}", landmark.fixed[axis], entering(axis), hint=hint)
+        Field(
+            f"Known {AXIS_NAMES[axis]}",
+            landmark.fixed[axis],
+            entering(axis),
+            hint=hint,
+            beside=axis > 0,
+        )
         for axis in range(3)
     ]
 

@@ -10,7 +10,7 @@ import numpy as np
 from dimetron.app.instrument import Act, Option
 from dimetron.app.tools.base import Bench, BoardEvent, Tool
 from dimetron.document import registering
-from dimetron.document.model import Document
+from dimetron.document.model import Document, MeshObject
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.render.overlays import Label, Marks, Overlay
 
@@ -63,14 +63,14 @@ class ProposeByInk(Tool):
 
     # What is proposed.
 
-    def _ask(self) -> None:
+    def _ask(self, only: tuple[str, ...] = (), mesh: MeshObject | None = None) -> None:
         self._drop()
 
         def done(proposal: Proposal) -> None:
             self._proposal, self._base = proposal, self.bench.committed
             self._look()
 
-        self.bench.propose(done)
+        self.bench.propose(done, only, mesh)
 
     def _look(self) -> None:
         shown = self._shown
@@ -186,7 +186,26 @@ class ProposeByInk(Tool):
                 main=True,
             ),
             Act("shared", "Suggest landmarks", self._ask_features, share, many),
+            *self._fits(),
         )
+
+    def _fits(self) -> Sequence[Act]:
+        """By size: two chosen drawings to each other, all to a mesh that has its true size."""
+        doc, acts = self.bench.document, []
+        chosen = [d for d in doc.planes if d.id in self.bench.chosen]
+        chosen.sort(key=lambda d: self.bench.chosen.index(d.id))
+        if len(chosen) == 2:
+            first, second = chosen
+            ids = first.id, second.id
+            hint = f"Scale and place {second.name} so that its ink agrees with {first.name}’s"
+            title = f"Fit to {first.name}"
+            acts.append(Act("fit-drawing", title, lambda: self._ask(only=ids), hint))
+        mesh = self.bench.chosen_mesh or (doc.meshes[0] if len(doc.meshes) == 1 else None)
+        if mesh is not None:
+            hint = f"Scale and place all drawings so that their ink is as large as {mesh.name}"
+            title = f"Fit to {mesh.name}"
+            acts.append(Act("fit-mesh", title, lambda: self._ask(mesh=mesh), hint))
+        return acts
 
     def _leave(self) -> None:
         self._drop()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -27,6 +27,17 @@ _EVEN, _SAME_OUTLINE = 0.3, 0.06
 _CENTRED = 0.8
 #: Extents that differ by more than this share are told of.
 _DIFFERENT = 0.004
+
+
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What is known beforehand. known_mm: extents of the object by axis. The object comes to stand
+    on the ground about the origin, unless its middle is given, or it is to stay in_place: about
+    where the drawings put it now."""
+
+    known_mm: Mapping[int, float] = field(default_factory=dict)
+    in_place: bool = False
+    middle_mm: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,13 +64,10 @@ class Proposal:
 def proposed(
     pictures: Sequence[Picture],
     shapes: Mapping[str, Shape],
-    known_mm: Mapping[int, float] | None = None,
-    in_place: bool = False,
+    given: Given | None = None,
 ) -> Proposal:
-    """Propose how drawings of principal views lie; those without a shape are left out. known_mm:
-    extents of the object by axis; in_place: the object stays about where the drawings put it now,
-    instead of on the ground about the origin. Raises RegistrationError with fewer than two
-    drawings."""
+    """Propose how drawings of principal views lie; those without a shape are left out. Raises
+    RegistrationError with fewer than two drawings."""
     used = [p for p in pictures if p.id in shapes and isinstance(p.view, View)]
     if len(used) < 2:
         raise RegistrationError("The ink of two drawings is needed, of two different views.")
@@ -67,11 +75,9 @@ def proposed(
     signatures = [Signature(shape) for shape in drawn]
     found = search(signatures, [p.view for p in used if isinstance(p.view, View)])
     best, confidence, others = _weighed(found, signatures)
-    known = known_mm or {}
-    also = tuple(
-        _laid_out(f, share, used, signatures, known, in_place) for f, share in others[:_ALSO_MOST]
-    )
-    first = _laid_out(best, confidence, used, signatures, known, in_place)
+    given = given or Given()
+    also = tuple(_laid_out(f, share, used, signatures, given) for f, share in others[:_ALSO_MOST])
+    first = _laid_out(best, confidence, used, signatures, given)
     named = [_otherwise(used, other.readings) for other in also]
     words = ["or else " + (" and ".join(w) if w else "all are as they are called") for w in named]
     said = (*_otherwise(used, first.readings), *words, *first.said)
@@ -83,8 +89,7 @@ def _laid_out(
     confidence: float,
     used: Sequence[Picture],
     signatures: Sequence[Signature],
-    known_mm: Mapping[int, float],
-    in_place: bool,
+    given: Given,
 ) -> Proposal:
     """One way in which all drawings can lie, with their poses and what does not fit."""
     ways = [WAYS[w] for w in found.ways]
@@ -93,8 +98,8 @@ def _laid_out(
         for p, way in zip(used, ways, strict=True)
         if isinstance(p.view, View)
     }
-    size = _size(found, used, known_mm)
-    poses = _poses(found, ways, used, [s.shape for s in signatures], readings, size, in_place)
+    size = _size(found, used, given.known_mm)
+    poses = _poses(found, ways, used, [s.shape for s in signatures], readings, size, given)
     shown = {axis for way in ways for axis in way.axes}
     mm = [float(size * math.exp(found.extents[a])) if a in shown else None for a in range(3)]
     three = mm[0], mm[1], mm[2]
@@ -163,7 +168,7 @@ def _poses(
     shapes: Sequence[Shape],
     readings: Mapping[str, Reading],
     size: float,
-    in_place: bool,
+    given: Given,
 ) -> dict[str, Pose]:
     """Middles of the ink lie together along every axis; the ground is under it, and the origin in
     its middle or on the centreline of the drawing that is most even along X."""
@@ -172,8 +177,10 @@ def _poses(
     middle = np.array([0.0, 0.0, extents[2] / 2])
     middle[0] = -_centreline(ways, shapes, scales)
     now = [_middle_now(p.present, p.view, shape) for p, shape in zip(used, shapes, strict=True)]
-    if in_place:
+    if given.in_place:
         middle = np.nanmedian([middle, *now] if np.isnan(now).all(axis=0).any() else now, axis=0)
+    if given.middle_mm is not None:
+        middle = np.array(given.middle_mm)
     for picture, at in zip(used, now, strict=True):
         if picture.pinned:
             middle = np.where(np.isnan(at), middle, at)
