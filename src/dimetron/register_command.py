@@ -23,6 +23,7 @@ from dimetron.imaging.read import read
 from dimetron.imaging.shape import shape_of
 from dimetron.imaging.tighten import ink_extent
 from dimetron.registration.byink.proposal import Given, Proposal, proposed
+from dimetron.registration.diagnosis import findings
 from dimetron.registration.extents import end_name, with_extents
 from dimetron.registration.pose import Pose, pose_of
 from dimetron.registration.problem import (
@@ -61,7 +62,8 @@ def run(given: argparse.Namespace) -> int:
         doc, answer = with_proposal(doc, proposal), proposed_as_json(problem, proposal, called)
     else:
         if given.marks is not None:
-            marks = read_marks(file_bytes(given.marks), given.marks.name, names.keys())
+            sizes = {view: pyramids[id_].size_px for view, id_ in names.items()}
+            marks = read_marks(file_bytes(given.marks), given.marks.name, sizes)
             problem = _with_marks(problem, marks, names)
         problem = replace(problem, lengths=lengths)
         found = {id_: ink_extent(pyramid) for id_, pyramid in pyramids.items()}
@@ -185,7 +187,11 @@ def told(solution: Solution, files: dict[str, str]) -> dict[str, Any]:
             }
             for s in suspects(solution)
         ],
-        "problems": [*unknown(solution), *odd_lengths(solution)],
+        "problems": [
+            *unknown(solution),
+            *odd_lengths(solution),
+            *(finding.words for finding in findings(solution)),
+        ],
     }
 
 

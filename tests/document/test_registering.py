@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,10 +12,11 @@ from hypothesis import strategies as st
 
 from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
-from dimetron.registration.problem import Length, RegistrationError
+from dimetron.registration.problem import Length, PictureLength, RegistrationError
 from dimetron.registration.solve import solve
 from tests.document.test_edits import picture, two_views
 from tests.document.test_tray import everything
@@ -100,3 +104,58 @@ def corners(drawing: Drawing) -> np.ndarray:
 def test_a_size_without_meaning_is_refused(factor: float) -> None:
     with pytest.raises(PlacementError, match="more than zero"):
         sizing.scaled_project(everything(), factor)
+
+
+def test_a_project_of_format_3_is_read_and_all_in_it_counts() -> None:
+    doc, _ = marked_views()
+    tree = json.loads(json.dumps(to_json(doc)))
+    tree["version"] = 3
+    del tree["drawing_lengths"], tree["trust"]
+    for item in (*tree["sightings"], *tree["lengths"]):
+        del item["counts"]
+    read = from_json(parsed(json.dumps(tree).encode(), "old"), {}, {}, "old")
+    assert read.sightings == doc.sightings and read.lengths == doc.lengths
+    assert read.trust == () and read.drawing_lengths == ()
+
+
+def test_marks_and_lengths_that_do_not_count_change_nothing_and_are_kept() -> None:
+    doc, _ = marked_views()
+    front = doc.drawings[0]
+    doc = registering.counting(doc, "p3", front.id, False)
+    wrong = Length("p0", "p2", 999.0, None, 0.5, counts=False)
+    doc = registering.with_length(doc, wrong)
+    known = PictureLength(front.id, (10.0, 10.0), (10.0, 60.0), 3.0, counts=False)
+    doc = registering.with_drawing_length(doc, known)
+    doc = registering.with_trust(doc, front.id, 4.0)
+    problem = registering.problem_of(doc)
+    assert len(problem.sightings) == len(doc.sightings) - 1
+    assert wrong not in problem.lengths and problem.picture_lengths == ()
+    assert problem.pictures[0].trust == 4.0
+    read = from_json(parsed(json.dumps(to_json(doc)).encode(), "x"), {}, {}, "x")
+    kinds = ("sightings", "lengths", "drawing_lengths", "trust")
+    assert all(getattr(read, kind) == getattr(doc, kind) for kind in kinds)
+    # A drawing that goes takes what was said of it along.
+    gone = edits.without_item(doc, front.id)
+    assert gone.drawing_lengths == () and gone.trust == ()
+    with pytest.raises(RegistrationError, match=r"0\.01 to 100"):
+        registering.with_trust(doc, front.id, 0.0)
+    with pytest.raises(RegistrationError, match="less than it"):
+        registering.with_other_length(doc, wrong, replace(wrong, tolerance_mm=2000.0))
+
+
+def test_a_repair_puts_marks_where_they_belong_and_leaves_what_does_not_count() -> None:
+    doc, _ = marked_views()
+    front = doc.drawings[0].id
+    aside = registering.counting(doc, "p1", front, False)
+    problem = registering.problem_of(aside)
+    names = {"p2": "p3", "p3": "p2"}
+    marks = tuple(
+        replace(m, landmark=names.get(m.landmark, m.landmark)) if m.picture == front else m
+        for m in problem.sightings
+    )
+    pictures = tuple(replace(p, stretched=p.id == front) for p in problem.pictures)
+    after = registering.repaired(aside, replace(problem, sightings=marks, pictures=pictures))
+    px = {(m.landmark, m.picture): m.px for m in aside.sightings}
+    now = {(m.landmark, m.picture): m.px for m in after.sightings}
+    assert now["p2", front] == px["p3", front] and now["p1", front] == px["p1", front]
+    assert not after.drawing(front).aspect_locked and after.drawings[1].aspect_locked

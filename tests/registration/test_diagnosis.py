@@ -10,10 +10,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dimetron.demo.project import CAN_SCANS
 from dimetron.geometry.views import View
 from dimetron.registration.bent import bent
 from dimetron.registration.diagnosis import findings
-from dimetron.registration.problem import Problem
+from dimetron.registration.problem import Landmark, Length, Picture, Problem, Sighting
 from dimetron.registration.solve import solve
 from dimetron.registration.suspects import started
 from tests.registration.objects import THREE, Truth, made
@@ -118,3 +119,38 @@ def test_solving_quickly_from_near_ends_at_the_same_place() -> None:
     for id_, pose in whole.poses.items():
         assert quick.poses[id_].mm_per_px == pytest.approx(pose.mm_per_px, rel=1e-4)
     assert np.abs(quick.off - whole.off).max() < 0.1
+
+
+def test_the_plan_of_the_can_is_found_to_be_too_long_once_two_lengths_are_known() -> None:
+    """Its drawing is 3 mm longer than the side view says. From marks alone any of the three may be
+    stretched; with one more known length it is the plan."""
+    rng = np.random.default_rng(8)
+    landmarks = {
+        name: np.array(at)
+        for name, at in (
+            ("rose", (35.0, -232.0, 215.0)), ("left", (-84.0, 0.0, 2.0)),
+            ("right", (84.0, 5.0, 2.0)), ("back", (6.0, 150.0, 130.0)),
+            ("rim", (-60.0, -45.0, 190.0)), ("handle", (-11.0, 40.0, 288.0)),
+            ("neck", (14.0, -120.0, 90.0)), ("strap", (11.0, 120.0, 240.0)),
+        )
+    }  # fmt: skip
+    pictures, marks = [], []
+    for scan in CAN_SCANS:
+        pictures.append(Picture(scan.view.key, scan.file, scan.view))
+        for name, at in landmarks.items():
+            plane = scan.view.to_plane(at) * [1.0, scan.lengthened]
+            x, y = scan.true_placement.to_px(plane) + rng.normal(size=2) * 0.3
+            marks.append(Sighting(name, scan.view.key, (float(x), float(y)), 0.3))
+    known = tuple(Landmark(name) for name in landmarks)
+    problem = Problem(tuple(pictures), known, tuple(marks), (Length("left", "right", 168.0, 0),))
+    (finding,) = findings(solve(problem))
+    assert finding.repair is None and "would explain it as well" in finding.words
+    assert re.search(r"looks stretched, 0\.[678]% too (long|short)", finding.words)
+    # The depth by the side view: now the plan alone is left.
+    long = Length("rose", "back", 382.0, 1)
+    tall = Length("left", "handle", 286.0, 2)
+    solution = solve(replace(problem, lengths=(*problem.lengths, long, tall)))
+    (finding,) = findings(solution)
+    assert re.match(r"can plan.png looks stretched, 0\.[678]% too long upwards$", finding.words)
+    assert finding.repair is not None
+    assert solve(finding.repair).rms_mm < solution.rms_mm

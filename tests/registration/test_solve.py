@@ -293,6 +293,63 @@ def test_contradictory_lengths_are_named() -> None:
     assert odd_lengths(solve(truth.problem)) == ()
 
 
+@settings(max_examples=25, deadline=None)
+@given(seeds, st.floats(0.3, 3.0), st.floats(-30, 30), st.floats(-400, 400))
+def test_what_is_found_does_not_depend_on_where_the_pictures_lay(
+    seed: int, factor: float, turn_deg: float, shift: float
+) -> None:
+    """Scanned finer, turned and cut otherwise, the same drawings give the same object."""
+    truth = made(np.random.default_rng(seed), count=8)
+    turn = np.exp(1j * np.radians(turn_deg)) * factor
+    marks = []
+    for mark in truth.problem.sightings:
+        if mark.picture == "p1":
+            z = complex(*mark.px) * turn + complex(shift, -shift)
+            mark = replace(mark, px=(z.real, z.imag), sigma_px=factor)
+        marks.append(mark)
+    before, after = solve(truth.problem), solve(replace(truth.problem, sightings=tuple(marks)))
+    for name, at in before.points.items():
+        assert after.points[name] == pytest.approx(at, abs=1e-3)
+    ratio = before.poses["p1"].mm_per_px / after.poses["p1"].mm_per_px
+    assert ratio == pytest.approx(factor, rel=1e-5)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    seeds,
+    st.sampled_from(["line", "plane", "spot", "one drawing", "two marks"]),
+    st.integers(1, 6),
+)
+def test_degenerate_sets_are_solved_or_said_to_be_open_and_nothing_is_not_a_number(
+    seed: int, kind: str, count: int
+) -> None:
+    rng = np.random.default_rng(seed)
+    truth = made(rng, count=max(2, count), lengths=0)
+    points = truth.points.copy()
+    if kind == "line":
+        points = points[0] + np.outer(np.arange(len(points)), (7.0, -3.0, 5.0))
+    elif kind == "plane":
+        points[:, 1] = 20.0
+    elif kind == "spot":
+        points[:] = points[0]
+    marks = []
+    for mark in truth.problem.sightings:
+        i = int(mark.picture[1:])
+        view = truth.problem.pictures[i].view
+        x, y = truth.poses[i].to_px(view.to_plane(points[int(mark.landmark[1:])]))
+        marks.append(replace(mark, px=(float(x), float(y))))
+    if kind == "one drawing":
+        marks = [m for m in marks if m.picture == "p0"]
+    elif kind == "two marks":
+        marks = marks[:1] + marks[-1:]
+    solution = solve(replace(truth.problem, sightings=tuple(marks)))
+    assert np.isfinite(solution.off).all() and np.isfinite(solution.strength).all()
+    for pose in solution.poses.values():
+        assert np.isfinite([pose.alpha, pose.beta, *pose.origin_px]).all()
+        assert pose.mm_per_px > 0
+    assert unknown(solution)
+
+
 # What has no meaning.
 
 
@@ -309,6 +366,10 @@ def test_contradictory_lengths_are_named() -> None:
         ({"lengths": (Length("m0", "rim", 5.0),)}, "which is no landmark"),
         ({"landmarks": (Landmark("a"), Landmark("a"))}, "is there twice"),
         ({"landmarks": (Landmark("m0", mirror="x"),)}, "is mirrored by “x”"),
+        (
+            {"landmarks": (Landmark("a", (5, None, 2), "b"), Landmark("b", (5, None, 2)))},
+            "“a” and “b” mirror each other, but X 5 mm and 5 mm do not",
+        ),
     ],
 )
 def test_what_has_no_meaning_is_refused_in_words(change: dict[str, object], words: str) -> None:

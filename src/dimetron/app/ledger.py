@@ -43,7 +43,8 @@ _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
 _PAGES = ("Landmarks", "Lengths", "Drawings")
 _HINTS = {
     "Landmarks": "Type over it; a coordinate that is emptied is left open",
-    "Lengths": "Type over it; an empty ± counts as exact as lengths usually are",
+    "Lengths": "Type over it. ±: how exactly it is known; empty: as lengths usually are; check: it "
+    "does not count and is only compared",
     "Drawings": "Trust: how much its marks count. Stays, scaled apart: yes or no",
 }
 
@@ -225,8 +226,10 @@ class Ledger(QWidget):
         if column == 3:
             new = replace(old, mm=parse_length(text, doc.unit))
         else:
-            plain = "" if text == "usual" else text
-            new = replace(old, tolerance_mm=parse_length(plain, doc.unit) if plain else None)
+            check = text.lower() in ("check", ledger_rows.CHECK)
+            plain = "" if check or text == ledger_rows.USUAL else text
+            tolerance = parse_length(plain, doc.unit) if plain else None
+            new = replace(old, tolerance_mm=tolerance, counts=not check)
         if new != old:
             self._session.commit(registering.with_other_length(doc, old, new), "Known length")
 
@@ -289,7 +292,8 @@ class Ledger(QWidget):
         doc = self._session.committed
         views = {d.view.key: d.id for d in reversed(doc.planes)}
         try:
-            marks = read_marks(file_bytes(path), path.name, views.keys())
+            sizes = {view: doc.size_px(doc.drawing(id_)) for view, id_ in views.items()}
+            marks = read_marks(file_bytes(path), path.name, sizes)
         except (MarksError, PictureError) as error:
             self._session.warn(str(error))
             return

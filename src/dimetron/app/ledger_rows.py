@@ -20,6 +20,8 @@ LANDMARKS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
 LENGTHS = ("from", "to", "along", "known", "±", "comes out", "off by")
 DRAWINGS = ("drawing", "trust", "stays", "scaled apart", "turned", "marks", "mismatch")
 _NONE = "–"
+#: Instead of how exactly a length is known: as lengths usually are; or it does not count.
+USUAL, CHECK = "usual", "only a check"
 
 
 def landmark_rows(doc: Document, solution: Solution | None) -> list[Row]:
@@ -90,10 +92,11 @@ def _length_row(
     else:
         ends = "two points", f"in {doc.drawing(length.picture).name}", "straight"
     tolerance = length.tolerance_mm
+    exactly = USUAL if tolerance is None else format_length(tolerance, doc.unit)
     texts = (
         *ends,
         format_length(length.mm, doc.unit),
-        "usual" if tolerance is None else format_length(tolerance, doc.unit),
+        CHECK if not length.counts else exactly,
         _NONE if off is None else format_length(length.mm + off, doc.unit),
         _NONE if off is None else format_length(off, doc.unit),
     )
@@ -111,7 +114,15 @@ def _length_off(solution: Solution | None, length: Length | PictureLength) -> fl
         ends = pose.to_plane(np.array([length.a_px, length.b_px]))
         return float(np.hypot(*(ends[1] - ends[0]))) - length.mm
     found = solution.problem.lengths
-    return float(solution.length_off_mm[found.index(length)]) if length in found else None
+    if length in found:
+        return float(solution.length_off_mm[found.index(length)])
+    p, q = solution.points.get(length.a), solution.points.get(length.b)
+    axes = range(3) if length.axis is None else (length.axis,)
+    ways = [(p[k], q[k]) for k in axes] if p and q else []
+    if not ways or any(a is None or b is None for a, b in ways):
+        return None
+    apart = [b - a for a, b in ways if a is not None and b is not None]
+    return float(np.linalg.norm(apart)) - length.mm
 
 
 def drawing_rows(doc: Document, solution: Solution | None) -> list[Row]:

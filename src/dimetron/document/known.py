@@ -28,7 +28,14 @@ def known_json(doc: Document) -> Json:
             for m in doc.sightings
         ],
         "lengths": [
-            {"a": n.a, "b": n.b, "mm": n.mm, "axis": n.axis, "tolerance_mm": n.tolerance_mm}
+            {
+                "a": n.a,
+                "b": n.b,
+                "mm": n.mm,
+                "axis": n.axis,
+                "tolerance_mm": n.tolerance_mm,
+                "counts": n.counts,
+            }
             for n in doc.lengths
         ],
         "drawing_lengths": [
@@ -38,6 +45,7 @@ def known_json(doc: Document) -> Json:
                 "b_px": list(n.b_px),
                 "mm": n.mm,
                 "tolerance_mm": n.tolerance_mm,
+                "counts": n.counts,
             }
             for n in doc.drawing_lengths
         ],
@@ -63,11 +71,14 @@ def known_from(tree: Json) -> Json:
 
 
 def from_format_3(tree: Json) -> Json:
-    """A project of format 3, in which every mark counted and every drawing alike, as one of 4."""
-    marks = tree.get("sightings")
-    if isinstance(marks, list):
-        marks = [{"counts": True, **m} if isinstance(m, dict) else m for m in marks]
-    return {**NOTHING_KNOWN, **tree, "version": 4, "sightings": marks}
+    """A project of format 3, in which all marks and lengths counted and every drawing alike, as one
+    of 4."""
+    counted = {
+        kind: [{"counts": True, **m} if isinstance(m, dict) else m for m in tree[kind]]
+        for kind in ("sightings", "lengths")
+        if isinstance(tree.get(kind), list)
+    }
+    return {**NOTHING_KNOWN, **tree, **counted, "version": 4}
 
 
 def lost(tree: Json) -> bool:
@@ -102,12 +113,19 @@ def _sighting(tree: Json) -> Sighting:
 
 
 def _length(tree: Json) -> Length:
-    return Length(tree["a"], tree["b"], float(tree["mm"]), tree["axis"], _maybe(tree))
+    return Length(
+        tree["a"], tree["b"], float(tree["mm"]), tree["axis"], _maybe(tree), tree["counts"]
+    )
 
 
 def _drawing_length(tree: Json) -> PictureLength:
     return PictureLength(
-        tree["drawing"], _pair(tree["a_px"]), _pair(tree["b_px"]), float(tree["mm"]), _maybe(tree)
+        tree["drawing"],
+        _pair(tree["a_px"]),
+        _pair(tree["b_px"]),
+        float(tree["mm"]),
+        _maybe(tree),
+        tree["counts"],
     )
 
 

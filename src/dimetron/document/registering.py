@@ -56,8 +56,9 @@ def problem_of(doc: Document) -> Problem:
     pictures = pictures_of(doc)
     there = {p.id for p in pictures}
     marks = tuple(m for m in doc.sightings if m.picture in there and m.counts)
-    lengths = tuple(n for n in doc.drawing_lengths if n.picture in there)
-    return Problem(pictures, doc.landmarks, marks, doc.lengths, lengths)
+    lengths = tuple(n for n in doc.lengths if n.counts)
+    within = tuple(n for n in doc.drawing_lengths if n.picture in there and n.counts)
+    return Problem(pictures, doc.landmarks, marks, lengths, within)
 
 
 def with_solution(doc: Document, solution: Solution) -> Document:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import csv
 import io
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 HEADER = ("landmark", "view", "x_px", "y_px")
 #: More rows than this are no list of marks that a person made.
 _MOST_ROWS = 200_000
+#: A mark at the very edge may lie a pixel beyond it.
+_EDGE_PX = 1.0
 
 
 class MarksError(ValueError):
@@ -24,8 +26,9 @@ class Mark:
     px: tuple[float, float]
 
 
-def read_marks(data: bytes, name: str, views: Collection[str]) -> tuple[Mark, ...]:
-    """The marks of a file; ``views``: those that drawings are there for. Raises MarksError."""
+def read_marks(data: bytes, name: str, sizes: Mapping[str, tuple[int, int]]) -> tuple[Mark, ...]:
+    """The marks of a file; ``sizes``: of the drawings that are there, in pixels, by view. Raises
+    MarksError."""
     try:
         text = data.decode("utf-8-sig")
         table = list(csv.reader(io.StringIO(text, newline="")))
@@ -35,10 +38,20 @@ def read_marks(data: bytes, name: str, views: Collection[str]) -> tuple[Mark, ..
         raise MarksError(f"{name}, row 1: the header must be {','.join(HEADER)}.")
     if len(table) > _MOST_ROWS:
         raise MarksError(f"{name} has more than {_MOST_ROWS} rows; that is no list of marks.")
-    marks = []
+    marks: list[Mark] = []
+    rows: dict[tuple[str, str], int] = {}
     for number, cells in enumerate(table[1:], 2):
-        if any(cell.strip() for cell in cells):
-            marks.append(_mark(cells, f"{name}, row {number}", views))
+        if not any(cell.strip() for cell in cells):
+            continue
+        where = f"{name}, row {number}"
+        mark = _mark(cells, where, sizes)
+        before = rows.setdefault((mark.landmark, mark.view), number)
+        if before != number:
+            raise MarksError(
+                f"{where}: “{mark.landmark}” is marked in {mark.view} in row {before} already; "
+                "remove one."
+            )
+        marks.append(mark)
     if not marks:
         raise MarksError(f"{name} holds no marks; write one row for each.")
     return tuple(marks)
@@ -54,16 +67,22 @@ def written_marks(marks: Sequence[Mark]) -> bytes:
     return out.getvalue().encode()
 
 
-def _mark(cells: list[str], where: str, views: Collection[str]) -> Mark:
+def _mark(cells: list[str], where: str, sizes: Mapping[str, tuple[int, int]]) -> Mark:
     if len(cells) != len(HEADER):
         raise MarksError(f"{where}: there are {len(cells)} columns; there must be {len(HEADER)}.")
     landmark, view = cells[0].strip(), cells[1].strip().lower()
     if not landmark:
         raise MarksError(f"{where}, column landmark: the name is missing.")
-    if view not in views:
-        known = ", ".join(sorted(views))
+    if view not in sizes:
+        known = ", ".join(sorted(sizes))
         raise MarksError(f"{where}, column view: “{cells[1].strip()}” is none of {known}.")
     at = [_number(cell, f"{where}, column {HEADER[2 + i]}") for i, cell in enumerate(cells[2:])]
+    for value, size, column in zip(at, sizes[view], HEADER[2:], strict=True):
+        if not -_EDGE_PX <= value <= size + _EDGE_PX:
+            raise MarksError(
+                f"{where}, column {column}: {value:g} lies outside {view}, which is {size} pixels "
+                f"{'wide' if column == HEADER[2] else 'high'}."
+            )
     return Mark(landmark, view, (at[0], at[1]))
 
 

@@ -136,7 +136,7 @@ def _bent(solution: Solution) -> tuple[Finding, ...]:
         more = "long" if first.amount > 0 else "short"
         words = f"{names[0]} looks stretched, {abs(first.amount):.1%} too {more} upwards{one_of}"
         if names[1:]:
-            return (Finding(f"{words}: a second known length would tell"),)
+            return (Finding(f"{words}: a known length along another axis would tell"),)
         pictures = tuple(
             replace(p, stretched=True) if p.id == first.picture else p for p in problem.pictures
         )

@@ -11,6 +11,8 @@ from dimetron.registration.pose import Pose
 
 #: How exactly a known length is known, if it is not said: a share of it, and never less than mm.
 LENGTH_SHARE, LENGTH_LEAST_MM = 2e-4, 0.02
+#: Known coordinates that differ by less are the same.
+_SAME_MM = 1e-6
 UNPLACED = Pose()
 Pair = tuple[float, float]
 
@@ -60,13 +62,15 @@ class Sighting:
 
 @dataclass(frozen=True, slots=True)
 class Length:
-    """A known distance in mm between two landmarks, or along one world axis."""
+    """A known distance in mm between two landmarks, or along one world axis. counts: if not, it is
+    only compared with what comes out."""
 
     a: str
     b: str
     mm: float
     axis: int | None = None
     tolerance_mm: float | None = None
+    counts: bool = True
 
     @property
     def sigma_mm(self) -> float:
@@ -82,13 +86,14 @@ class Length:
 
 @dataclass(frozen=True, slots=True)
 class PictureLength:
-    """A known distance in mm between two points of one drawing."""
+    """A known distance in mm between two points of one drawing. counts: as of ``Length``."""
 
     picture: str
     a_px: Pair
     b_px: Pair
     mm: float
     tolerance_mm: float | None = None
+    counts: bool = True
 
     @property
     def sigma_share(self) -> float:
@@ -167,6 +172,18 @@ def _check_mirrors(problem: Problem, landmarks: set[str]) -> None:
             continue
         if mark.mirror not in landmarks or mark.mirror == mark.name:
             raise RegistrationError(f"“{mark.name}” is mirrored by “{mark.mirror}”, which is not.")
+        _check_twins(mark, next(m for m in problem.landmarks if m.name == mark.mirror))
         fixed = [v for v in mark.fixed if v is not None]
         if not all(math.isfinite(v) for v in fixed):
             raise RegistrationError(f"A coordinate of “{mark.name}” is not a number.")
+
+
+def _check_twins(one: Landmark, other: Landmark) -> None:
+    """What is known of two landmarks that mirror each other must be mirrored, too."""
+    for axis, sign in enumerate((-1.0, 1.0, 1.0)):
+        a, b = one.fixed[axis], other.fixed[axis]
+        if a is not None and b is not None and abs(a - sign * b) > _SAME_MM:
+            raise RegistrationError(
+                f"“{one.name}” and “{other.name}” mirror each other, but {AXIS_NAMES[axis]} "
+                f"{a:g} mm and {b:g} mm do not; leave one of them open."
+            )

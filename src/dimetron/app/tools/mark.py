@@ -10,7 +10,7 @@ import numpy as np
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, mark_panel
 from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent, Tool
-from dimetron.app.tools.mark_seen import marks_seen, shown, where_it_must_lie, world
+from dimetron.app.tools.mark_seen import lengths_seen, marks_seen, shown, where_it_must_lie, world
 from dimetron.document import registering
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.camera import OrthoCamera
@@ -284,6 +284,7 @@ class MarkLandmarks(Tool):
         doc = self.bench.document
         solution = self.bench.registered(doc)
         marks = list(marks_seen(doc, solution, self.current, self._exaggerated))
+        marks += lengths_seen(doc)
         if self._landmark() is not None:
             marks += where_it_must_lie(doc, solution, self.current)
         if self.aimed is not None and self.aimed.kind and self._dragged is None:

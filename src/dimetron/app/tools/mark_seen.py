@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dimetron.document.model import Document, Drawing
+from dimetron.geometry.units import format_length
 from dimetron.mesh.mesh import Floats
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
@@ -58,6 +59,18 @@ def marks_seen(
             end = world(drawing, np.array(mark.px) - off * exaggerated)
             dash = 0.0 if mark.counts else 4.0
             yield Strokes(np.stack([at, end]), "warning", 1.6, dash, only=drawing.view)
+
+
+def lengths_seen(doc: Document) -> Iterator[Overlay]:
+    """Known lengths between two points of a drawing."""
+    for length in doc.drawing_lengths:
+        drawing = shown(doc, length.picture)
+        if drawing is not None:
+            ends = world(drawing, np.array([length.a_px, length.b_px]))
+            yield Marks(ends, "dot", "accent", 4.0, only=drawing.view)
+            yield Strokes(ends, "accent", 1.2, only=drawing.view)
+            words = format_length(length.mm, doc.unit)
+            yield Label(ends.mean(axis=0), words, "accent", only=drawing.view)
 
 
 def _guide(doc: Document, drawing: Drawing, mark: Sighting, role: str) -> Overlay:
