@@ -13,7 +13,7 @@ from scipy.sparse import csr_matrix
 from benchmarks.timing import fact, report, row
 from dimetron.geometry.views import View
 from dimetron.registration.solve import solve
-from dimetron.registration.suspects import suspects
+from dimetron.registration.suspects import started, suspects
 from tests.registration.objects import THREE, Truth, made
 
 CASES = 60
@@ -163,8 +163,28 @@ def against_scipy(count: int, goal: str, rounds: int) -> dict[str, object]:
     return row(what, float(np.median(ours)), float(np.median(bare)), "1.0")
 
 
+def dragged(count: int) -> dict[str, object]:
+    """Solving again while a mark is dragged, from the solution before."""
+    problem = made(np.random.default_rng(3), tuple(View), count=count, lengths=1).problem
+    before, times = solve(problem), []
+    for step in range(1, 12):
+        marks = list(problem.sightings)
+        marks[5] = replace(marks[5], px=(marks[5].px[0] + step, marks[5].px[1] - step))
+        begin = time.perf_counter()
+        before = solve(replace(problem, sightings=tuple(marks)), started(before), quick=True)
+        times.append((time.perf_counter() - begin) * 1000)
+    what = f"a mark dragged, 6 drawings x {count} landmarks"
+    return row(what, float(np.median(times)), None, "16 ms")
+
+
 def main() -> None:
-    report(*errors(), *displaced(), against_scipy(40, "50 ms", 5), against_scipy(400, "500 ms", 1))
+    report(
+        *errors(),
+        *displaced(),
+        dragged(40),
+        against_scipy(40, "50 ms", 5),
+        against_scipy(400, "500 ms", 1),
+    )
 
 
 if __name__ == "__main__":

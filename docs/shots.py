@@ -200,6 +200,30 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     shoot("loose", unpointed=True)
     session.mark_saved(session.committed, Path("shots.dimetron"))
     _register(window, wait, shoot)
+    _propose(window, wait, shoot)
+
+
+def _propose(window: Window, wait: Callable, shoot: Callable) -> None:
+    """A plan of another size and a side that lies mirrored, and what their ink proposes."""
+    from dataclasses import replace
+
+    from dimetron.demo.project import project
+    from dimetron.document.model import with_item
+    from dimetron.geometry import placement as place
+
+    doc = project()
+    _, side, plan = doc.drawings
+    doc = with_item(doc, side.id, placement=replace(side.placement, mirrored=True))
+    resized = place.resized_about(plan.placement, 1.3, (0.0, 0.0))
+    doc = with_item(doc, plan.id, placement=resized)
+    window.session.open(doc, None)
+    window.files.opened.emit()
+    window.take("propose")
+    wait(lambda: not window.pictures.busy)
+    tool = window.tools["propose"]
+    next(act for act in tool.acts() if act.name == "compare").run()
+    wait(lambda: window.session.document is not window.session.committed)
+    shoot("by-the-ink", unpointed=True)
 
 
 def _register(window: Window, wait: Callable, shoot: Callable) -> None:

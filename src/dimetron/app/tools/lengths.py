@@ -144,8 +144,8 @@ class KnownLength(Tool):
                 for word, axis in zip((across, up), self._pair.view.paper_axes, strict=True)
             )
         choices = (("straight", "straight"), ("across", across), ("up", up))
-        uses = (("now", "scales it now"), ("kept", "is kept"))
-        how = Option("It", uses, self._use, use)
+        uses = (("now", "sizes it now"), ("kept", "is kept"))
+        how = Option("The length", uses, self._use, use)
         if self._use == "kept":
             return (how,)
         return how, Option("Count it", choices, self._along, choose)
