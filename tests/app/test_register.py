@@ -113,7 +113,7 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
 ) -> None:
     tool = hand.window.tools["mark"]
     hand.click(spot(hand, askew, "tip", View.FRONT))
-    assert "Now mark point in can side, can plan" in tool.words()
+    assert "Now mark point in can side, can plan; Enter: a new one" in tool.words()
     assert "Mark point in a second drawing" in hand.window.route._to_do["register"].text()
     hand.click(spot(hand, askew, "tip", View.RIGHT))
     assert len(hand.doc.landmarks) == 1
@@ -405,3 +405,22 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
     assert solution is not None and solution.rms_px < 0.01
     hand.wait(lambda: not registration.busy)
     assert hand.window.title_block.mismatch.text() == "mismatch 0 mm"
+
+
+def test_landmarks_over_each_other_are_marked_at_the_same_spot_and_shift_takes_hold(
+    hand: Hand, askew: Document
+) -> None:
+    tool = hand.window.tools["mark"]
+    at = spot(hand, askew, "rim", View.TOP)
+    hand.click(at)
+    hand.key(Qt.Key.Key_Return)
+    hand.click(spot(hand, askew, "foot", View.FRONT))
+    # The foot under the rim: it is meant, though the rim's mark is there already.
+    hand.click(at)
+    marked = {(m.landmark, hand.doc.drawing(m.picture).view) for m in hand.doc.sightings}
+    assert ("point 2", View.TOP) in marked and ("point", View.TOP) in marked
+    hand.key(Qt.Key.Key_Return)
+    hand.click(spot(hand, askew, "tip", View.FRONT))
+    count = len(hand.doc.sightings)
+    hand.click(at, Qt.KeyboardModifier.ShiftModifier)
+    assert len(hand.doc.sightings) == count and tool.current in ("point", "point 2")

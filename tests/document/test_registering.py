@@ -16,6 +16,7 @@ from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
+from dimetron.mesh.primitives import box
 from dimetron.registration.problem import Length, PictureLength, RegistrationError
 from dimetron.registration.solve import solve
 from tests.document.test_edits import picture, two_views
@@ -159,3 +160,24 @@ def test_a_repair_puts_marks_where_they_belong_and_leaves_what_does_not_count() 
     now = {(m.landmark, m.picture): m.px for m in after.sightings}
     assert now["p2", front] == px["p3", front] and now["p1", front] == px["p1", front]
     assert not after.drawing(front).aspect_locked and after.drawings[1].aspect_locked
+
+
+def test_beside_a_mesh_the_drawings_stay_about_where_they_are() -> None:
+    doc, moved = marked_views()
+    doc, moved = (
+        replace(edits.with_mesh(d, box((0, 0, 0), (9, 9, 9)), "block")[0], lengths=d.lengths)
+        for d in (doc, moved)
+    )
+    open_again = registering.with_fixed(moved, "p2", 2, None)
+    solution = solve(registering.problem_of(open_again))
+    assert solution.said == ("the drawings stay about where they are",)
+    # Of two drawings that show an axis one lies where it should: by the middle nothing flies.
+    after = registering.with_solution(open_again, solution)
+    for drawing in after.drawings:
+        now, before = drawing.placement, moved.drawing(drawing.id).placement
+        px = np.array([m.px for m in moved.sightings if m.picture == drawing.id])
+        step = now.to_plane(px).mean(axis=0) - before.to_plane(px).mean(axis=0)
+        assert np.abs(step).max() < 60
+    again = solve(registering.problem_of(after))
+    for id_, pose in again.poses.items():
+        assert pose.origin_px == pytest.approx(solution.poses[id_].origin_px, abs=0.5)

@@ -38,6 +38,8 @@ if TYPE_CHECKING:
     from dimetron.registration.solve import Solution
 
 _HEIGHT = 196
+#: So much is said above the table at once.
+_SAID = 3
 _CSV = "Marks (*.csv)"
 _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
 _PAGES = ("Landmarks", "Lengths", "Drawings")
@@ -175,6 +177,10 @@ class Ledger(QWidget):
             return registration.fault(doc)
         said = [f"Mismatch {format_length(solution.rms_mm, doc.unit)}"]
         said += [*registration.suspected_words(doc), *registration.problems(doc), *solution.said]
+        self.words.setToolTip("\n".join(said))
+        more = len(said) - _SAID
+        if more > 1:
+            said = [*said[:_SAID], f"{more} more: hold the pointer here"]
         return "  ·  ".join(said)
 
     def _show_lengths(self) -> None:

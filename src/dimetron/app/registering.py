@@ -40,7 +40,10 @@ class _Solved:
     def determined(self) -> bool:
         """Whether the marks tell everything; else it rests on where drawings lie now, too."""
         found = self.solution
-        return found is None or not (found.gauge.scale or found.loose)
+        if found is None:
+            return True
+        stays = found.problem.in_place and any(found.gauge.free)
+        return not (found.gauge.scale or found.loose or stays)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -101,7 +104,7 @@ class Registration(QObject):
             return None
         for known in self._known:
             near = known.solution
-            if near is None or not known.determined:
+            if near is None or near.gauge.scale or near.loose:
                 continue
             same = [p.id for p in near.problem.pictures] == [d.id for d in doc.planes]
             if same and [m.name for m in near.problem.landmarks] == [m.name for m in doc.landmarks]:
@@ -248,4 +251,4 @@ def _key(doc: Document) -> _Key:
         for d in doc.planes
     )
     known = doc.landmarks, doc.sightings, doc.lengths, doc.drawing_lengths
-    return drawings, known, doc.pinned, doc.trust
+    return drawings, known, doc.pinned, doc.trust, bool(doc.meshes)

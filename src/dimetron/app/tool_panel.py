@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QCheckBox,
     QComboBox,
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLayout,
+    QLineEdit,
     QPushButton,
     QSizePolicy,
     QSlider,
@@ -27,6 +29,8 @@ from dimetron.app.session import Session
 
 #: More choices than this do not fit side by side.
 _SIDE_BY_SIDE = 4
+#: Acts with longer names than this do not stand beside another.
+_HALF_ROW = 14
 _STEPS = 400
 
 
@@ -59,6 +63,10 @@ class SlidField(QWidget):
 
 
 class ToolPanel(QWidget):
+    """``acted``: a button was pressed, and no field waits to be typed."""
+
+    acted = Signal()
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
@@ -212,7 +220,7 @@ class ToolPanel(QWidget):
         return box
 
     def _act_rows(self, above: bool) -> QGridLayout:
-        """Main acts take a row, the others stand two by two."""
+        """Main acts and long names take a row, the others stand two by two."""
         grid = QGridLayout()
         grid.setSpacing(4)
         at = 0
@@ -220,7 +228,7 @@ class ToolPanel(QWidget):
             if act.above is not above:
                 continue
             button = self._act_button(act, number)
-            if act.main:
+            if act.main or len(act.title) > _HALF_ROW:
                 at += at % 2
                 grid.addWidget(button, at // 2, 0, 1, 2)
                 at += 2
@@ -235,9 +243,15 @@ class ToolPanel(QWidget):
         button.setProperty("act", act.name)
         button.setProperty("main", act.main)
         button.setStyleSheet("padding: 4px 8px; font-size: 12px;")
-        button.clicked.connect(lambda: self._guarded(lambda: self._acts[number].run()))
+        button.clicked.connect(lambda: self._act(number))
         self._buttons.append(button)
         return button
+
+    def _act(self, number: int) -> None:
+        self._guarded(self._acts[number].run)
+        # The button may be gone now; keys go on where the hand is, not to whatever is next to it.
+        if not isinstance(QApplication.focusWidget(), QLineEdit):
+            self.acted.emit()
 
     # Keeping up.
 

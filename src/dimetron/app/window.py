@@ -186,6 +186,7 @@ class Window(QMainWindow):
         board.installEventFilter(self)
         self.workbench.refreshed.connect(self._refresh_tool)
         self.route.station_opened.connect(self.go_to)
+        self.route.panel.acted.connect(self._to_the_middle)
         self.commands.rebound.connect(self.refresh)
         self.ledger.chosen.connect(self._choose_landmark)
         self.registration.solved.connect(self._on_solved)
@@ -217,6 +218,10 @@ class Window(QMainWindow):
         if doc.projection is not self.board.layout_.projection:
             self.board.look(layout=self.board.layout_.arranged(doc.projection))
         self.refresh()
+
+    def _to_the_middle(self) -> None:
+        """Keys go to what is worked on."""
+        (self.sheet_view if self.preparing else self.board).setFocus()
 
     def _on_solved(self) -> None:
         self.tray.refresh()
@@ -569,6 +574,7 @@ class Window(QMainWindow):
         return super().eventFilter(watched, event)
 
     def _after_resize(self) -> None:
+        self.loupe.hide()
         self.board.fit_if_waiting()
         self.loose_frames.refresh(self.theme)
         self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)

@@ -58,7 +58,8 @@ def problem_of(doc: Document) -> Problem:
     marks = tuple(m for m in doc.sightings if m.picture in there and m.counts)
     lengths = tuple(n for n in doc.lengths if n.counts)
     within = tuple(n for n in doc.drawing_lengths if n.picture in there and n.counts)
-    return Problem(pictures, doc.landmarks, marks, lengths, within)
+    # What was modelled already must not lose its drawings.
+    return Problem(pictures, doc.landmarks, marks, lengths, within, in_place=bool(doc.meshes))
 
 
 def with_solution(doc: Document, solution: Solution) -> Document:

@@ -70,7 +70,11 @@ def moved_to_origin(
     problem: Problem, arrays: Arrays, state: State, gauge: Gauge
 ) -> tuple[State, tuple[str, ...]]:
     """The same state with the ground under the lowest landmark and the centre of the widest view in
-    the middle, along axes that nothing fixes; and what was done, in words."""
+    the middle, along axes that nothing fixes, or all about where it is; and what was done, in
+    words."""
+    if problem.in_place and any(gauge.free):
+        shift = _kept(problem, arrays, state) * np.array(gauge.free)
+        return _shifted(arrays, state, shift), ("the drawings stay about where they are",)
     shift, said = np.zeros(3), []
     for axis in range(3):
         if not gauge.free[axis]:
@@ -86,6 +90,24 @@ def moved_to_origin(
             shift[axis] = -(low + high) / 2
             said.append(f"the middle of the widest view was put on {AXIS_NAMES[axis]} = 0")
     return _shifted(arrays, state, shift), tuple(said)
+
+
+def _kept(problem: Problem, arrays: Arrays, state: State) -> Floats:
+    """(3,) by how much the object must move to lie about where the pictures put it now: the middle
+    of what their marks say along each axis."""
+    shift = np.zeros(3)
+    at = state.points[arrays.group[arrays.landmark]] * arrays.sign[arrays.landmark]
+    now = np.full_like(at, np.nan)
+    for i, picture in enumerate(problem.pictures):
+        here = arrays.picture == i
+        world = picture.view.to_world(picture.present.to_plane(arrays.px[here]))
+        shown = np.abs(arrays.basis[i]).max(axis=0) > 0.5
+        now[here] = np.where(shown, world, np.nan)
+    away = now - at
+    for axis in range(3):
+        told = away[:, axis][~np.isnan(away[:, axis])]
+        shift[axis] = float(np.median(told)) if len(told) else 0.0
+    return shift
 
 
 def _widest(problem: Problem, arrays: Arrays, state: State, axis: int) -> tuple[float, float]:

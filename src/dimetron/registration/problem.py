@@ -109,11 +109,15 @@ class PictureLength:
 
 @dataclass(frozen=True, slots=True)
 class Problem:
+    """in_place: along axes on which nothing fixes the origin, the object stays about where the
+    pictures put it now, instead of on the ground about the origin."""
+
     pictures: tuple[Picture, ...]
     landmarks: tuple[Landmark, ...]
     sightings: tuple[Sighting, ...]
     lengths: tuple[Length, ...] = ()
     picture_lengths: tuple[PictureLength, ...] = ()
+    in_place: bool = False
 
     def picture(self, id_: str) -> Picture:
         return next(p for p in self.pictures if p.id == id_)

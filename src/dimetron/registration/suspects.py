@@ -146,9 +146,12 @@ def _unknown_of(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
     if len(lacking) == len(picture.view.axes):
         why = f"{picture.name} shares no landmark with another drawing"
         cure = "mark two of its landmarks in another drawing that shows the same axis"
-    elif "scale" in freedoms:
+    elif "scale" in freedoms and _most_shared(problem, id_) < 2:
         why = f"{picture.name} shares one landmark only along {AXIS_NAMES[shared[0]]}"
         cure = "mark a second one there, or give a length in it"
+    elif not lacking:
+        why = f"{picture.name} shares too few landmarks with other drawings"
+        cure = "mark one or two more of its landmarks in them"
     else:
         along = " and ".join(lacking) or axes[0] if axes else "another axis"
         why = f"{picture.name} shares no landmark along {along}"
@@ -159,22 +162,28 @@ def _unknown_of(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
 def _shared_axes(problem: Problem, id_: str) -> list[int]:
     """Axes along which a drawing shares a landmark with another one."""
     view = problem.picture(id_).view
+    return [axis for axis in view.axes if _shared_along(problem, id_, axis)]
+
+
+def _most_shared(problem: Problem, id_: str) -> int:
+    """How many landmarks a drawing shares with others along the axis where it shares most."""
+    axes = problem.picture(id_).view.axes
+    return max((len(_shared_along(problem, id_, axis)) for axis in axes), default=0)
+
+
+def _shared_along(problem: Problem, id_: str, axis: int) -> set[str]:
+    """Landmarks of a drawing whose coordinate another drawing shows too, or that is known."""
     mine = {m.landmark for m in problem.sightings if m.picture == id_}
-    fixed = {m.name: m.fixed for m in problem.landmarks}
-    found = []
-    for axis in view.axes:
-        others = [
-            m
-            for m in problem.sightings
-            if m.picture != id_
-            and m.landmark in mine
-            and axis in problem.picture(m.picture).view.axes
-            and m.axis in (None, axis)
-        ]
-        known = any(fixed[name][axis] is not None for name in mine)
-        if others or known:
-            found.append(axis)
-    return found
+    shared = {
+        m.landmark
+        for m in problem.sightings
+        if m.picture != id_
+        and m.landmark in mine
+        and axis in problem.picture(m.picture).view.axes
+        and m.axis in (None, axis)
+    }
+    fixed = {m.name for m in problem.landmarks if m.fixed[axis] is not None}
+    return shared | (fixed & mine)
 
 
 def _joined(parts: list[str]) -> str:

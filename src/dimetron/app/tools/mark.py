@@ -57,7 +57,10 @@ class MarkLandmarks(Tool):
             return self.hint
         lacking = self._lacking()
         if lacking:
-            return f"Now mark {self.current} in {', '.join(lacking)}, or press Enter for a new one."
+            where = ", ".join(lacking)
+            return (
+                f"Now mark {self.current} in {where}; Enter: a new one; Shift: hold what is there."
+            )
         return f"Drag marks to better them. Enter: a new landmark after {self.current}."
 
     def _landmark(self) -> str | None:
@@ -76,17 +79,26 @@ class MarkLandmarks(Tool):
         if event.view is None:
             return False
         near = self._mark_at(event)
-        if near is not None:
+        aimed = self._aim(event)
+        if near is not None and not self._meant_anew(near, aimed, event):
             self.current, self._dragged = near[0], near
             self._touched = near
             self.bench.refresh()
             return True
-        aimed = self._aim(event)
         if aimed is None:
             self.bench.warn("Click on a drawing that is shown.")
             return True
         self._mark(aimed)
         return True
+
+    def _meant_anew(self, near: tuple[str, str], aimed: Aimed | None, event: BoardEvent) -> bool:
+        """Whether a click on another landmark's mark marks the one in hand at the same spot, as
+        seen from above where one lies over the other. With Shift it takes hold of what is there."""
+        name = self._landmark()
+        if name is None or near[0] == name or aimed is None or event.shift:
+            return False
+        marks = self.bench.document.sightings
+        return not any((m.landmark, m.picture) == (name, aimed.drawing.id) for m in marks)
 
     def _aim(self, event: BoardEvent) -> Aimed | None:
         """The drawing's pixel under the pointer, drawn to its ink while that is snapped to; Control
