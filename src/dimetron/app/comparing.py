@@ -103,6 +103,7 @@ class Comparer(QObject):
         mine = self._asked
         wanted = {d.id: doc.recipe(d) for d in drawings}
         pyramids = {r: self._pictures.pyramids[r] for r in wanted.values()}
+        self._shapes = {r: s for r, s in self._shapes.items() if r in pyramids}
 
         def job() -> T | None:
             shapes = {}

@@ -70,6 +70,8 @@ class Ledger(QWidget):
         self.lengths.typed.connect(self._guarded(self._typed_length))
         self.drawings.typed.connect(self._guarded(self._typed_drawing))
         self.table.chosen.connect(self.chosen)
+        self.lengths.chosen.connect(self._went_to_length)
+        self.drawings.chosen.connect(lambda id_: self._session.choose((id_,)))
         self.pages = QStackedWidget()
         for table in (self.table, self.lengths, self.drawings):
             self.pages.addWidget(table)
@@ -256,6 +258,14 @@ class Ledger(QWidget):
                 words = f"Scale {name} apart" if yes else f"Scale {name} alike"
         if after != doc:
             self._session.commit(after, words)
+
+    def _went_to_length(self, key: str) -> None:
+        """The landmark it begins at lights up, or the drawing it lies in is chosen."""
+        length = ledger_rows.every_length(self._session.document)[int(key)]
+        if isinstance(length, Length):
+            self.chosen.emit(length.a)
+        else:
+            self._session.choose((length.picture,))
 
     def choose(self, name: str) -> None:
         """Light up the row of a landmark."""

@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
 
+#: Changes smaller than this are not told of.
+_SAME_SIZE, _SAME_TURN_DEG = 0.02, 0.3
 #: Nothing is wholly certain.
 _ALMOST = 0.995
 
@@ -237,6 +239,9 @@ class ProposeByInk(Tool):
         parts += [f"{words[0].upper()}{words[1:]}." for words in shown.said]
         if not shown.said:
             parts.append("All drawings lie as they are called.")
+        changes = self._changes()
+        if changes:
+            parts.append(f"Against now {', '.join(changes)}.")
         sizes = [
             f"{AXIS_NAMES[axis]} {self.length(mm)}"
             for axis, mm in enumerate(shown.size_mm)
@@ -246,6 +251,20 @@ class ProposeByInk(Tool):
         if not pinned:
             parts.append("Its true size is not in the ink: give a known length later.")
         return " ".join(parts)
+
+    def _changes(self) -> list[str]:
+        """What the drawings would be changed by, in words, but for moving a little."""
+        words = []
+        for now in self.bench.document.planes:
+            before = self.bench.committed.drawing(now.id).placement
+            ratio = now.placement.mm_per_px / before.mm_per_px
+            turned = (now.placement.rotation_deg - before.rotation_deg + 180) % 360 - 180
+            what = ["turned over"] if now.placement.mirrored != before.mirrored else []
+            what += [f"{ratio:.3g} times as large"] if abs(ratio - 1) > _SAME_SIZE else []
+            what += [f"turned by {turned:.1f}°"] if abs(turned) > _SAME_TURN_DEG else []
+            if what:
+                words.append(f"{now.name} is {' and '.join(what)}")
+        return words
 
     def overlays(self) -> Sequence[Overlay]:
         doc, feature = self.bench.document, self._feature
