@@ -95,7 +95,7 @@ def test_from_ink_alone_the_drawings_are_registered_and_what_does_not_fit_is_sai
     # The plan was drawn 3 mm of 412 too long.
     (words,) = told["problems"]
     said = re.search(r"do not fit together by ([\d.]+)%.*top had \1% too much depth", words)
-    assert said is not None and float(said[1]) == pytest.approx(100 * 3 / 412, abs=0.15)
+    assert said is not None and float(said[1]) == pytest.approx(100 * 3 / 412, abs=0.25)
     for drawing, answer in zip(can_project.drawings, told["drawings"], strict=True):
         # The three have to share what the plan is too long.
         true = drawing.placement.mm_per_px

@@ -85,7 +85,9 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     cut = straight[top:bottom, left:right]
     step = max(pyramid.size_px) / max(dark.shape)
     middle = np.array(straight.shape[::-1]) / 2
-    inset = _inset(cut.T), _inset(cut), _inset(cut.T[::-1]), _inset(cut[::-1])
+    sides = [cut.T, cut, cut.T[::-1], cut[::-1]]
+    wide = _stroke(sides)
+    inset = [_inset(ink, wide) for ink in sides]
     inner = np.array(inset) * (1, 1, -1, -1)
     box = (np.array([left, top, right, bottom]) + inner - np.tile(middle, 2)) * step
     small = _small(cut)
@@ -163,19 +165,30 @@ def _evenness(soft: Darkness) -> tuple[float, float]:
     return float(min(1.0, alike[at] / total)), (at / 2 + 0.5) / w
 
 
-def _inset(ink: Mask) -> float:
+def _stroke(sides: list[Mask]) -> float:
+    """How wide the outline's strokes are, in cells, from the ink seen from its four sides: where
+    they run square to the sight they are crossed the shortest. 0 for surfaces."""
+    runs = np.concatenate([_first_runs(ink)[1] for ink in sides])
+    wide = float(np.percentile(runs[runs > 1], 25)) if (runs > 1).any() else 1.0
+    return wide if wide < _STROKE_MOST * max(sides[0].shape) else 0.0
+
+
+def _first_runs(ink: Mask) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Where ink begins below the top edge in each column that holds any, and how far it runs."""
+    ink = ink[:, ink.any(axis=0)]
+    first = ink.argmax(axis=0)
+    gone = ~ink & (np.arange(len(ink))[:, None] > first)
+    return first, np.where(gone.any(axis=0), gone.argmax(axis=0), len(ink)) - first
+
+
+def _inset(ink: Mask, stroke: float) -> float:
     """How far from the top edge of ink that begins there the middle of its outermost strokes lies,
-    in cells; solid ink has no stroke and begins at its edge."""
-    near = ink[: max(8, int(_STROKE_MOST * len(ink)))]
-    first = near.argmax(axis=0)
-    there = near.any(axis=0) & (first <= _AT_EDGE)
-    below = np.where(np.arange(len(near))[:, None] < first, True, near)
-    run = np.where(below.all(axis=0), len(near), (~below).argmax(axis=0)) - first
-    thin = there & (run < len(near) - first)
-    if not thin.any():
-        return 0.0
-    # Where a slanted stroke ends its run is longer than it is wide.
-    return float(np.median(first[thin]) + np.percentile(run[thin], 25) / 2)
+    in cells; ``stroke``: how wide strokes are."""
+    first, run = _first_runs(ink)
+    outermost = first <= _AT_EDGE
+    # Where strokes meet, or a slanted one ends, a run is longer than a stroke is wide.
+    wide = min(float(np.percentile(run[outermost], 25)), stroke)
+    return float(np.percentile(first[outermost], 25)) + wide / 2
 
 
 def _filled(ink: Mask) -> Mask:

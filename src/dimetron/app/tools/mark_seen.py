@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
 #: Names in the panes only while there are no more marks than this in one.
 _NAMED = 40
+#: How long an arrow's head is, as a share of the arrow.
+_HEAD = 0.2
 #: How long a guide's line is, as a share of its drawing's larger side.
 _GUIDE = 0.05
 
@@ -56,9 +58,17 @@ def marks_seen(
             yield Label(at, mark.landmark, role, only=drawing.view)
         off = misses.get((mark.landmark, mark.picture))
         if off is not None:
-            end = world(drawing, np.array(mark.px) - off * exaggerated)
+            arrow = world(drawing, _arrow(np.array(mark.px), -off * exaggerated))
             dash = 0.0 if mark.counts else 4.0
-            yield Strokes(np.stack([at, end]), "warning", 1.6, dash, only=drawing.view)
+            yield Strokes(arrow, "warning", 1.6, dash, only=drawing.view)
+
+
+def _arrow(at: Floats, way: Floats) -> Floats:
+    """(5, 2) a path from a point along a way, with a head at its end."""
+    end = at + way
+    across = np.array([-way[1], way[0]])
+    back = end - _HEAD * way
+    return np.stack([at, end, back + _HEAD / 2 * across, end, back - _HEAD / 2 * across])
 
 
 def lengths_seen(doc: Document) -> Iterator[Overlay]:
