@@ -20,6 +20,8 @@ LANDMARKS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
 LENGTHS = ("from", "to", "along", "known", "±", "comes out", "off by")
 DRAWINGS = ("drawing", "trust", "stays", "scaled apart", "turned", "marks", "mismatch")
 _NONE = "–"
+#: Where the greatest miss is less than this, in mm (or as a share of a length), bars stay short.
+_LEAST = 0.01
 #: Instead of how exactly a length is known: as lengths usually are; or it does not count.
 USUAL, CHECK = "usual", "only a check"
 
@@ -51,7 +53,7 @@ def _landmark_row(
 
 
 def _share(miss: float | None, most: float) -> float:
-    return 0.0 if miss is None or most <= 0 else min(1.0, abs(miss) / most)
+    return 0.0 if miss is None else min(1.0, abs(miss) / max(most, _LEAST))
 
 
 def _worst(solution: Solution | None) -> dict[str, float]:

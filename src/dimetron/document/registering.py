@@ -25,12 +25,12 @@ from dimetron.registration.problem import (
     RegistrationError,
     Sighting,
 )
-from dimetron.registration.solve import Solution
 
 if TYPE_CHECKING:
     from dimetron.imaging.shape import Shape
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
+    from dimetron.registration.solve import Solution
 
 Px = tuple[float, float]
 

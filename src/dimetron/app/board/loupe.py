@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PIL import Image
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
@@ -13,6 +14,9 @@ from dimetron.app.session import Session
 from dimetron.app.theme import FAMILY, Theme
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.mark import Aimed
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 #: Its size on the screen, how many pixels of the drawing it shows across, and the room for words.
 _SIZE, _SEEN, _WORDS = 148, 29, 18
