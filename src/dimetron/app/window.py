@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -176,7 +177,8 @@ class Window(QMainWindow):
         self.desk.refreshed.connect(self._refresh_tool)
         self.desk.turned.connect(self._refresh_tool)
         self.desk.busy.connect(self._busy_at_desk)
-        self.workbench.comparer.busy.connect(self._busy_comparing)
+        comparer = self.workbench.comparer
+        comparer.busy.connect(lambda words: self._busy_until(words, comparer.stop))
         self.browser.wanted.connect(self._bring_from_browser)
         self.browser.closed.connect(lambda: self.browse(False))
         self.bringer.sheet_came.connect(self.desk.lay)
@@ -291,6 +293,8 @@ class Window(QMainWindow):
         self.title_block.words.setText(tool.words() if tool is not None else "")
         if isinstance(tool, MarkLandmarks):
             self.ledger.choose(tool.current)
+        else:
+            self.loupe.hide()
         if self.preparing:
             self.sheet_view.update()
         else:
@@ -345,13 +349,6 @@ class Window(QMainWindow):
         else:
             self.notices.clear()
         self._desk_busy = bool(words)
-
-    def _busy_comparing(self, words: str) -> None:
-        if words:
-            stop = self.workbench.comparer.stop
-            self.notices.say(words, actions=(("Stop", stop),), busy=True)
-        else:
-            self.notices.clear()
 
     # Commands' work that belongs to the window.
 
@@ -489,8 +486,12 @@ class Window(QMainWindow):
             self.notices.clear()
 
     def busy_bringing(self, words: str) -> None:
+        self._busy_until(words, self.bringer.stop)
+
+    def _busy_until(self, words: str, stop: Callable[[], None]) -> None:
+        """Say what long work is going on that can be stopped; an empty text ends it."""
         if words:
-            self.notices.say(words, actions=(("Stop", self.bringer.stop),), busy=True)
+            self.notices.say(words, actions=(("Stop", stop),), busy=True)
         else:
             self.notices.clear()
             self.refresh()

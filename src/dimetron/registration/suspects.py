@@ -146,6 +146,9 @@ def _unknown_of(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
     if len(lacking) == len(picture.view.axes):
         why = f"{picture.name} shares no landmark with another drawing"
         cure = "mark two of its landmarks in another drawing that shows the same axis"
+    elif set(freedoms) == {"turn"}:
+        why = f"{picture.name} shares no two points that lie apart"
+        cure = "mark one more of its landmarks in another drawing"
     elif "scale" in freedoms and _most_shared(problem, id_) < 2:
         why = f"{picture.name} shares one landmark only along {AXIS_NAMES[shared[0]]}"
         cure = "mark a second one there, or give a length in it"

@@ -38,6 +38,8 @@ class ProposeByInk(Tool):
         self._reading = 0
         self._features: tuple[Feature, ...] = ()
         self._found_none = False
+        #: Whether the drawings are made as large as a mesh.
+        self._sized = False
         #: The project that what is shown was found in.
         self._base: Document | None = None
 
@@ -67,6 +69,7 @@ class ProposeByInk(Tool):
 
     def _ask(self, only: tuple[str, ...] = (), mesh: MeshObject | None = None) -> None:
         self._drop()
+        self._sized = mesh is not None
 
         def done(proposal: Proposal) -> None:
             self._proposal, self._base = proposal, self.bench.committed
@@ -248,20 +251,28 @@ class ProposeByInk(Tool):
             if mm is not None
         ]
         parts.append(f"The object: {', '.join(sizes)}.")
-        if not pinned:
+        if not pinned and not self._sized:
             parts.append("Its true size is not in the ink: give a known length later.")
         return " ".join(parts)
 
     def _changes(self) -> list[str]:
         """What the drawings would be changed by, in words, but for moving a little."""
-        words = []
-        for now in self.bench.document.planes:
-            before = self.bench.committed.drawing(now.id).placement
-            ratio = now.placement.mm_per_px / before.mm_per_px
-            turned = (now.placement.rotation_deg - before.rotation_deg + 180) % 360 - 180
-            what = ["turned over"] if now.placement.mirrored != before.mirrored else []
-            what += [f"{ratio:.3g} times as large"] if abs(ratio - 1) > _SAME_SIZE else []
-            what += [f"turned by {turned:.1f}°"] if abs(turned) > _SAME_TURN_DEG else []
+        words, before = [], self.bench.committed
+        planes = self.bench.document.planes
+        ratios = [
+            now.placement.mm_per_px / before.drawing(now.id).placement.mm_per_px for now in planes
+        ]
+        alike = len(planes) > 1 and max(ratios) < min(ratios) * (1 + _SAME_SIZE)
+        if alike and abs(ratios[0] - 1) > _SAME_SIZE:
+            words.append(f"all are {ratios[0]:.3g} times as large")
+        for now, ratio in zip(planes, ratios, strict=True):
+            was = before.drawing(now.id).placement
+            turned = (now.placement.rotation_deg - was.rotation_deg + 180) % 360 - 180
+            what = ["turned over"] if now.placement.mirrored != was.mirrored else []
+            if not alike and abs(ratio - 1) > _SAME_SIZE:
+                what.append(f"{ratio:.3g} times as large")
+            if abs(turned) > _SAME_TURN_DEG:
+                what.append(f"turned by {turned:.1f}°")
             if what:
                 words.append(f"{now.name} is {' and '.join(what)}")
         return words
