@@ -40,7 +40,8 @@ class Shape:
 
     turn_deg: how far the drawing's right lies counter-clockwise in the picture, within 45 degrees.
     box: left, top, right and bottom of the outermost strokes' middles, straightened.
-    ink, filled (h, w): the strokes and what they enclose within the box, ``step`` pixels a cell.
+    ink, filled (h, w): the strokes and what they enclose, ``step`` pixels a cell, from the
+    straightened pixel ``corner`` on; the box lies half a stroke within.
     even: how much left and right are alike about the line x = centre[0], and top and bottom about
     y = centre[1], 0 to 1.
     """
@@ -51,8 +52,14 @@ class Shape:
     ink: Mask
     filled: Mask
     step: float
+    corner: tuple[float, float]
     even: tuple[float, float]
     centre: tuple[float, float]
+
+    def cells_to_picture(self, cells: ArrayLike) -> Points:
+        """Places in ``ink`` (..., 2), (column, row) with cell centres at .5, to pixels of the
+        picture."""
+        return self.to_picture(np.array(self.corner) + np.asarray(cells, np.float64) * self.step)
 
     def to_picture(self, straight: ArrayLike) -> Points:
         """Straightened pixels (..., 2) to the picture's (..., 2)."""
@@ -90,15 +97,16 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     inset = [_inset(ink, wide) for ink in sides]
     inner = np.array(inset) * (1, 1, -1, -1)
     box = (np.array([left, top, right, bottom]) + inner - np.tile(middle, 2)) * step
+    corner = float((left - middle[0]) * step), float((top - middle[1]) * step)
     small = _small(cut)
     across, along = _evenness(small), _evenness(small.T)
     even = across[0], along[0]
     centre = (
-        float(box[0] + across[1] * (box[2] - box[0])),
-        float(box[1] + along[1] * (box[3] - box[1])),
+        corner[0] + across[1] * cut.shape[1] * step,
+        corner[1] + along[1] * cut.shape[0] * step,
     )
     edges = float(box[0]), float(box[1]), float(box[2]), float(box[3])
-    return Shape(pyramid.size_px, deg, edges, cut, _filled(cut), float(step), even, centre)
+    return Shape(pyramid.size_px, deg, edges, cut, _filled(cut), float(step), corner, even, centre)
 
 
 def _without_specks(ink: Mask) -> Mask:

@@ -27,7 +27,9 @@ Floats = NDArray[np.float64]
 #: of the strongest.
 _MOST, _APART, _QUALITY = 60, 0.02, 0.2
 #: Corners stand on the outline within this share of the drawing's size.
-_OUTLINE = 0.012
+_OUTLINE = 0.02
+#: Corners are bettered within so many cells.
+_FINE, _PAD = 7, 10
 #: A level's strokes run along this share of the side, and stand out by as much.
 _RUNS = 0.10
 #: Drawings agree within this share of the object's size.
@@ -60,13 +62,18 @@ class Placed:
 def corners(shape: Shape) -> Floats:
     """(n, 2) corners of a drawing in pixels of its picture."""
     ink = shape.ink.astype(np.float32)
-    soft = cv2.GaussianBlur(np.pad(ink, 4), (0, 0), 1.5)
+    soft = cv2.GaussianBlur(np.pad(ink, _PAD), (0, 0), 1.5)
     apart = max(3.0, _APART * max(ink.shape))
-    found = cv2.goodFeaturesToTrack(soft, _MOST, _QUALITY, apart, blockSize=7)
-    points = np.zeros((0, 2)) if found is None else found.reshape(-1, 2).astype(np.float64) - 4
+    found = cv2.goodFeaturesToTrack(soft, _MOST, _QUALITY, apart, blockSize=5)
+    if found is None:
+        return np.zeros((0, 2))
+    steps = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_COUNT, 30, 0.01)
+    fine = cv2.cornerSubPix(soft, found.copy(), (_FINE, _FINE), (-1, -1), steps)
+    # What runs away stays where it was found.
+    near = np.hypot(*(fine - found)[:, 0].T) < _FINE
+    points = np.where(near[:, None, None], fine, found).reshape(-1, 2).astype(np.float64) - _PAD
     points = points[_at_outline(shape, points)]
-    left, top = shape.box[:2]
-    return shape.to_picture(np.array([left, top]) + (points + 0.5) * shape.step)
+    return shape.cells_to_picture(points + 0.5)
 
 
 def _at_outline(shape: Shape, points: Floats) -> NDArray[np.bool_]:
@@ -137,7 +144,7 @@ def _lines(drawing: Placed, axis: int) -> list[tuple[float, tuple[float, float]]
         middle = float((runs[near] * (near + 0.5)).sum() / runs[near].sum())
         along = float(np.median(np.flatnonzero(ink[:, peak]))) + 0.5
         cell = (middle, along) if side == 0 else (along, middle)
-        px = shape.to_picture(np.array(shape.box[:2]) + np.array(cell) * shape.step)
+        px = shape.cells_to_picture(cell)
         world = drawing.view.to_world(drawing.pose.to_plane(px))
         found.append((float(world[axis]), (float(px[0]), float(px[1]))))
     return found

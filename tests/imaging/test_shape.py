@@ -1,0 +1,122 @@
+"""A drawing's shape: set straight, measured to the middle of its strokes, even or not."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image, ImageDraw
+
+from dimetron.imaging.pyramid import build
+from dimetron.imaging.shape import Shape, shape_of
+
+FINE = 3
+Points = Sequence[tuple[float, float]]
+#: A gable with a step: uneven left to right.
+GABLE: Points = ((0, 0), (400, 0), (400, 180), (260, 180), (140, 300), (0, 180))
+#: An arrow that is even about x = 150.
+ARROW: Points = ((150, 0), (300, 140), (220, 140), (220, 420), (80, 420), (80, 140), (0, 140))
+
+
+def drawn(
+    outlines: Sequence[Points],
+    turn_deg: float = 0.0,
+    wide: float = 4.0,
+    size: tuple[int, int] = (640, 620),
+    filled: bool = False,
+) -> tuple[Image.Image, np.ndarray]:
+    """Closed outlines turned about the middle of the first; and its corners in pixels."""
+    sheet = Image.new("L", (size[0] * FINE, size[1] * FINE), 246)
+    pen = ImageDraw.Draw(sheet)
+    middle = (np.max(outlines[0], axis=0) + np.min(outlines[0], axis=0)) / 2
+    c, s = np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))
+    first = np.zeros((0, 2))
+    for outline in outlines:
+        away = np.array(outline) - middle
+        px = away @ np.array([[c, -s], [s, c]]) + np.array(size) / 2
+        first = px if not len(first) else first
+        path = [(float(x), float(y)) for x, y in px * FINE]
+        if filled:
+            pen.polygon(path, 40)
+        pen.line([*path, path[0], path[1]], 40, round(wide * FINE), joint="curve")
+    return sheet.reduce(FINE), first
+
+
+def read(image: Image.Image) -> Shape:
+    found = shape_of(build(image))
+    assert found is not None
+    return found
+
+
+def sides(shape: Shape) -> tuple[float, float]:
+    left, top, right, bottom = shape.box
+    return right - left, bottom - top
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.floats(-4, 4), st.floats(2.5, 6.0), st.sampled_from([GABLE, ARROW]))
+def test_turn_and_size_are_those_of_the_outline(turn: float, wide: float, outline: Points) -> None:
+    image, corners = drawn([outline], turn, wide)
+    shape = read(image)
+    assert shape.turn_deg == pytest.approx(turn, abs=0.25)
+    assert sides(shape) == pytest.approx(tuple(np.ptp(outline, axis=0)), rel=0.008)
+    # The straightened box is where the corners are.
+    left, top, right, bottom = shape.box
+    there = shape.to_picture([(left, top), (right, top), (right, bottom), (left, bottom)])
+    assert there.mean(axis=0) == pytest.approx(
+        (np.max(there, axis=0) + np.min(there, axis=0)) / 2, abs=3.0
+    )
+    span = corners.max(axis=0) - corners.min(axis=0)
+    assert np.abs(there.max(axis=0) - there.min(axis=0) - span).max() < 0.1 * span.max()
+
+
+def test_what_is_even_and_about_which_line() -> None:
+    arrow, gable = read(drawn([ARROW])[0]), read(drawn([GABLE])[0])
+    assert arrow.even[0] > 0.9 > 0.8 > max(arrow.even[1], *gable.even)
+    left, _, right, _ = arrow.box
+    assert arrow.centre[0] == pytest.approx((left + right) / 2, abs=2.0)
+
+
+def test_evenness_is_about_its_own_line_and_not_the_middle_of_the_ink() -> None:
+    flag = ((220, 300), (420, 300), (420, 340), (220, 340))
+    shape = read(drawn([ARROW, flag])[0])
+    left, _, right, _ = shape.box
+    off = (left + right) / 2 - shape.centre[0]
+    assert off == pytest.approx(60.0, abs=4.0)
+
+
+def test_specks_and_words_beside_the_object_do_not_count() -> None:
+    image, _ = drawn([GABLE], size=(800, 700))
+    before = read(image)
+    pen = ImageDraw.Draw(image)
+    for x, y in ((20, 30), (700, 90), (60, 650)):
+        pen.point([(x, y), (x + 1, y)], 60)
+    for k in range(5):
+        pen.rectangle([600 + 14 * k, 640, 608 + 14 * k, 652], outline=50, width=2)
+    after = read(image)
+    assert after.box == pytest.approx(before.box, abs=0.5)
+
+
+def test_what_lines_enclose_is_filled_over_small_gaps() -> None:
+    image, _ = drawn([GABLE])
+    whole = read(image)
+    ImageDraw.Draw(image).rectangle([318, 456, 321, 476], fill=246)
+    gapped = read(image)
+    assert gapped.filled.mean() == pytest.approx(whole.filled.mean(), abs=0.01)
+    assert whole.filled.mean() > 0.6 > 0.1 > whole.ink.mean()
+
+
+def test_surfaces_begin_at_their_edge() -> None:
+    image, _ = drawn([GABLE], wide=1.0, filled=True)
+    assert sides(read(image)) == pytest.approx((400, 300), abs=2.5)
+
+
+def test_a_large_picture_is_read_on_a_reduced_one_to_its_own_pixels() -> None:
+    image, _ = drawn([GABLE])
+    small = read(image)
+    large = read(image.resize((image.width * 6, image.height * 6), Image.Resampling.BICUBIC))
+    assert large.step > 1.0
+    assert np.array(sides(large)) / 6 == pytest.approx(sides(small), rel=0.01)
