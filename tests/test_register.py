@@ -167,3 +167,21 @@ def test_lengths_and_extents_that_have_no_meaning_are_refused(
 ) -> None:
     assert main(["register", *files, *more]) == 2
     assert words in capsys.readouterr().err.strip().splitlines()[-1]
+
+
+def test_marks_that_were_exchanged_are_told(
+    files: list[str], tmp_path: Path, can_project: Document, capsys: pytest.CaptureFixture[str]
+) -> None:
+    points = {**can.landmarks(), **MORE}
+    rows = marks_of(can_project, points).splitlines()
+    first = next(k for k, row in enumerate(rows) if row.startswith('"a",right'))
+    second = next(k for k, row in enumerate(rows) if row.startswith('"e",right'))
+    rows[first], rows[second] = (
+        rows[second].replace('"e"', '"a"'),
+        rows[first].replace('"a"', '"e"'),
+    )
+    (tmp_path / "m.csv").write_text("\n".join(rows) + "\n", "utf-8")
+    asked = [*files, "--marks", str(tmp_path / "m.csv"), "--length", "b,c=327 mm"]
+    assert main(["register", *asked, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert "a and e seem to be exchanged in right" in told["problems"]

@@ -350,7 +350,18 @@ def test_lengths_and_trust_are_typed_in_the_ledger(hand: Hand, askew: Document) 
     ledger.lengths.item(0, 3).setText("soon")
     assert "cannot be read" in hand.window.notices.words.text()
     assert ledger.lengths.item(0, 3).text() == "310 mm"
+    # A length that is a check only is compared, and nothing follows from it.
+    ledger.lengths.item(0, 4).setText("check")
+    assert not hand.doc.lengths[0].counts and ledger.lengths.item(0, 4).text() == "only a check"
+    solution = hand.window.registration.solution(hand.doc)
+    assert solution is not None and solution.problem.lengths == ()
+    assert ledger.lengths.item(0, 6).text() not in ("–", "0 mm")
+    ledger.lengths.item(0, 4).setText("")
+    assert hand.doc.lengths[0].counts and ledger.lengths.item(0, 4).text() == "usual"
+    ledger.lengths.setCurrentCell(0, 0)
+    assert hand.window.tools["mark"].current == hand.doc.lengths[0].a
     ledger.lengths.setCurrentCell(1, 0)
+    assert hand.session.chosen == (front.id,)
     QTest.mouseClick(ledger.drop, Qt.MouseButton.LeftButton)
     assert hand.doc.drawing_lengths == () and len(hand.doc.lengths) == 1
     ledger.turn_to(2)

@@ -6,7 +6,7 @@ from functools import cache
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
@@ -18,6 +18,7 @@ from dimetron.imaging.pyramid import build
 from dimetron.imaging.shape import Shape, shape_of
 from dimetron.registration.byink.coherence import CELLS, uncovered, unlike
 from dimetron.registration.byink.proposal import Given, Proposal, proposed
+from dimetron.registration.byink.signature import Signature, odds
 from dimetron.registration.byink.ways import WAYS, pose_of_reading, read_as, way_of
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Picture, RegistrationError
@@ -156,3 +157,44 @@ def test_outlines_of_one_solid_allow_each_other(seed: int) -> None:
     by_xy[: CELLS // 3] = False
     if by_xz[: CELLS // 3 - 2].any():
         assert uncovered(by_xy, by_yz, by_xz) > 0.0
+
+
+@settings(deadline=None)
+@given(st.sampled_from([(F, R), (R, T), (F, T)]), st.integers(0, 1), st.integers(0, 1))
+def test_what_sides_say_of_each_other_turns_round_with_them(
+    views: tuple[View, View], i: int, j: int
+) -> None:
+    a, b = (Signature(shape(v)).channels for v in views)
+    before, turned = odds(a, b), odds(a, b[..., ::-1])
+    assert turned[i, j] == pytest.approx(before[i, j, ::-1])
+    assert odds(b, a)[j, i] == pytest.approx(before[i, j])
+    # A side is most like itself, the way it runs.
+    own = odds(a, a)
+    assert own[i, i, 0] >= own[i, i, 1]
+
+
+def test_sides_that_show_the_same_axis_say_so() -> None:
+    front, side, top = (Signature(shape(v)).channels for v in SCANS)
+    height, depth, width = odds(front, side)[1, 1], odds(side, top)[0, 1], odds(front, top)[0, 0]
+    for same in (height, depth, width):
+        assert same[0] > 0
+    # The lizard's head and tail, its feet and sail, are told apart; left and right are alike.
+    assert height[0] > height[1] + 4 and depth[0] > depth[1] + 4
+    assert odds(front, side)[0, 0].max() < width[0]
+
+
+@settings(max_examples=6, deadline=None)
+@given(st.sampled_from([(F, F), (R, T)]), st.floats(1.05, 1.6))
+def test_drawings_of_two_planes_at_other_sizes_are_brought_to_one(
+    views: tuple[View, View], factor: float
+) -> None:
+    view = views[1]
+    larger = picture(view).resize([round(v * factor) for v in picture(view).size])
+    found = shape_of(build(larger))
+    assert found is not None
+    plain = proposal_of({F: shape(F), R: shape(R), T: shape(T)})
+    shapes = {F: shape(F), R: shape(R), T: shape(T)} | {view: found}
+    other = proposal_of(shapes)
+    ratio = plain.poses[view.key].mm_per_px / other.poses[view.key].mm_per_px
+    assert ratio == pytest.approx(factor, rel=0.01)
+    assert other.readings == plain.readings
