@@ -253,7 +253,7 @@ class ProposeByInk(Tool):
         parts.append(f"The object: {', '.join(sizes)}.")
         if not pinned and not self._sized:
             parts.append("Its true size is not in the ink: give a known length later.")
-        return " ".join(parts)
+        return "\n".join(parts)
 
     def _changes(self) -> list[str]:
         """What the drawings would be changed by, in words, but for moving a little."""
