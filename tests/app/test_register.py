@@ -416,6 +416,21 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
     assert solution is not None and solution.rms_px < 0.01
     hand.wait(lambda: not registration.busy)
     assert hand.window.title_block.mismatch.text() == "mismatch 0 mm"
+    # Another state: what was solved before is shown, but nothing can be done by it.
+    tool = hand.window.tools["mark"]
+    front = hand.doc.drawings[0].id
+    for names in (("m0", "m1"), ("m0", "m2")):
+        px = {m.landmark: m.px for m in hand.doc.sightings if m.picture == front}
+        doc = registering.marked(hand.doc, names[0], front, px[names[1]])
+        doc = registering.marked(doc, names[1], front, px[names[0]])
+        hand.session.commit(doc, "exchange")
+        assert registration.solution(hand.doc) is not None
+        assert "Working out" in registration.fault(hand.doc) and "Working out" in tool.told()
+        assert registration.advice(hand.doc).findings == ()
+        assert not next(a for a in tool.acts() if a.name == "register").enabled
+    hand.wait(lambda: not registration.fault(hand.doc))
+    assert next(a for a in tool.acts() if a.name == "register").enabled
+    hand.wait(lambda: registration.advice(hand.doc).suspects != ())
 
 
 def test_landmarks_over_each_other_are_marked_at_the_same_spot_and_shift_takes_hold(

@@ -175,8 +175,9 @@ class Ledger(QWidget):
         doc, registration = self._session.document, self._registration
         if not doc.sightings:
             return "Mark the same point in two drawings; it is listed here."
-        if solution is None:
-            return registration.fault(doc)
+        fault = registration.fault(doc)
+        if solution is None or fault:
+            return fault
         said = [f"Mismatch {format_length(solution.rms_mm, doc.unit)}"]
         said += [*registration.suspected_words(doc), *registration.problems(doc), *solution.said]
         self.words.setToolTip("\n".join(said))

@@ -25,6 +25,7 @@ _Key = tuple[object, ...]
 _NEARLY = 0.15
 #: More marks than these are solved, and their disagreements looked for, on a worker.
 _SOLVED_AT_ONCE, _ADVISED_AT_ONCE = 600, 150
+_WORKING = "Working out what the marks say…"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -35,6 +36,8 @@ class _Solved:
     fault: str
     #: As while dragging: near enough to be seen, not to be kept.
     quick: bool = False
+    #: Of another state of the project: shown while the worker is at this one.
+    stale: bool = False
 
     @property
     def determined(self) -> bool:
@@ -75,11 +78,13 @@ class Registration(QObject):
         self._wanted: object = None
 
     def solution(self, doc: Document) -> Solution | None:
-        """None if there is nothing to solve, it cannot be or is not yet; ``fault`` says why."""
+        """None if there is nothing to solve or it cannot be. While a worker is at it, it is the one
+        before; ``fault`` says so."""
         return self._solved(doc).solution
 
     def fault(self, doc: Document) -> str:
-        """Why there is no solution, in words; empty if there is one or nothing is marked."""
+        """Why there is no solution of just this, in words; empty if there is one or nothing is
+        marked."""
         return self._solved(doc).fault
 
     def _solved(self, doc: Document) -> _Solved:
@@ -124,8 +129,8 @@ class Registration(QObject):
         before = self._known[0].solution if self._known else None
         ids = [p.id for p in before.problem.pictures] if before is not None else []
         if ids == [d.id for d in doc.planes]:
-            return _Solved(key, placements, before, "")
-        return _Solved(key, placements, None, "Working out what the marks say…")
+            return _Solved(key, placements, before, _WORKING, stale=True)
+        return _Solved(key, placements, None, _WORKING)
 
     def _ask(self, wanted: object, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Of what is asked for while the worker is busy only the last is done."""
@@ -143,15 +148,17 @@ class Registration(QObject):
                 self.solved.emit()
 
         def failed(error: Exception) -> None:
-            self._wanted = None
-            self._session.warn(str(error))
+            if self._wanted == wanted:
+                self._wanted = None
+                self._session.warn(str(error))
 
         self._worker.run(job, finished, failed)
 
     def advice(self, doc: Document) -> Advice:
         """What does not agree, what cannot be known and what can be set right."""
-        solution = self.solution(doc)
-        if solution is None:
+        solved = self._solved(doc)
+        solution = solved.solution
+        if solution is None or solved.stale:
             return NO_ADVICE
         if not self._resting(doc):
             # While a mark is dragged only what is quickly known is said.

@@ -252,7 +252,9 @@ class MarkLandmarks(Tool):
             self.bench.commit(doc, f"Remove {name}")
 
         known = landmark is not None and any(v is not None for v in landmark.fixed)
-        ready = solution is not None and len(self.bench.document.planes) > 0
+        # While a worker is at it, what is shown is of the marks before.
+        fault, _ = self.bench.registration_words(self.bench.document)
+        ready = solution is not None and not fault
         touched = self._mark_touched() is not None
         hint = "Scale, turn and place every drawing as the marks say"
         return (
@@ -287,7 +289,7 @@ class MarkLandmarks(Tool):
             return ""
         fault, problems = self.bench.registration_words(doc)
         solution = self.bench.registered(doc)
-        if solution is None:
+        if solution is None or fault:
             return fault
         words = f"Mismatch {self.length(solution.rms_mm)}."
         return " ".join([words, *(f"{p[0].upper()}{p[1:]}." for p in problems[:3])])

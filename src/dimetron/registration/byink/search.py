@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations, product
@@ -49,27 +49,12 @@ class Found:
 def search(signatures: Sequence[Signature], called: Sequence[View]) -> list[Found]:
     """Ways in which the drawings can lie, the likeliest first. As they are called is among them."""
     table = _Table(signatures, called)
-    rough = {ways: table.rough(ways) for ways in _candidates(called)}
-    named = tuple(WAYS.index(way_of(view)) for view in called)
+    rough = table.rough()
     best = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
-    if named not in best:
-        best.append(named)
+    if table.named not in best:
+        best.append(table.named)
     found = [table.closely(ways, rough[ways]) for ways in best]
     return sorted(found, key=lambda f: -f.score)
-
-
-def _candidates(called: Sequence[View]) -> Iterator[Ways]:
-    """As named, and with up to two drawings that lie otherwise."""
-    named = [WAYS.index(way_of(view)) for view in called]
-    numbers = range(len(WAYS))
-    yield tuple(named)
-    for i, j in combinations(range(len(named)), 2):
-        for a, b in product(numbers, numbers):
-            ways = list(named)
-            ways[i], ways[j] = a, b
-            yield tuple(ways)
-    if len(named) == 1:
-        yield from ((a,) for a in numbers)
 
 
 class _Table:
@@ -83,11 +68,12 @@ class _Table:
                 for s, view in zip(signatures, called, strict=True)
             ]
         )
-        self._called = called
+        self.named = tuple(WAYS.index(way_of(view)) for view in called)
         count = len(signatures)
         self._pair = np.zeros((count, count, len(WAYS), len(WAYS)))
         for i, j in combinations(range(count), 2):
             self._pair[i, j] = self._paired(i, j)
+            self._pair[j, i] = self._pair[i, j].T
         self._sides = np.log([s.sides_px for s in signatures])
         self._known: dict[tuple[int, ...], tuple[float, Floats, Floats]] = {}
         self._laid: dict[tuple[int, int], Mask] = {}
@@ -105,16 +91,40 @@ class _Table:
                 s, t = one.axes.index(axis), other.axes.index(axis)
                 opposite = int(one.signs[s] != other.signs[t])
                 found[a, b] = _PAIR * told[s, t, opposite]
-        mine, yours = (WAYS.index(way_of(self._called[k])) for k in (i, j))
+        mine, yours = self.named[i], self.named[j]
         if WAYS[mine].depth_axis != WAYS[yours].depth_axis:
             found[yours, mine] += EXCHANGED
         return found
 
-    def rough(self, ways: Ways) -> float:
-        score = -sum(self._costs[i, way] for i, way in enumerate(ways))
-        for i, j in combinations(range(len(ways)), 2):
-            score += self._pair[i, j, ways[i], ways[j]]
-        return float(score - self._disagreement(ways)[0])
+    def rough(self) -> dict[Ways, float]:
+        """Scores without a look at outlines: of the best ways in which up to two drawings lie
+        otherwise than they are called, and of that none does."""
+        found: dict[Ways, float] = {}
+        for i, j in combinations(range(len(self.named)), 2):
+            scores = self._rough_of(i, j)
+            best = np.argsort(-scores, axis=None)[:_CLOSELY]
+            as_named = np.ravel_multi_index((self.named[i], self.named[j]), scores.shape)
+            for at in (*best, as_named):
+                a, b = (int(v) for v in np.unravel_index(at, scores.shape))
+                ways = list(self.named)
+                ways[i], ways[j] = a, b
+                found[tuple(ways)] = float(scores[a, b])
+        return found
+
+    def _rough_of(self, i: int, j: int) -> Floats:
+        """(WAYS, WAYS) scores for every way of two drawings while the others lie as called."""
+        others = [(k, way) for k, way in enumerate(self.named) if k not in (i, j)]
+        scores = self._pair[i, j] - self._costs[i][:, None] - self._costs[j][None, :]
+        for k, way in others:
+            scores += self._pair[i, k][:, way, None] + self._pair[j, k][:, way]
+        scores += sum(self._pair[k, m][a, b] for (k, a), (m, b) in combinations(others, 2))
+        scores -= sum(self._costs[k, way] for k, way in others)
+        # Extents do not depend on which way round an axis runs: four ways each are alike in them.
+        ways, against = list(self.named), np.zeros((len(WAYS), len(WAYS)))
+        for a, b in product(range(0, len(WAYS), 4), repeat=2):
+            ways[i], ways[j] = a, b
+            against[a : a + 4, b : b + 4] = self._disagreement(tuple(ways))[0]
+        return np.asarray(scores - against)
 
     def _disagreement(self, ways: Ways) -> tuple[float, Floats, Floats]:
         """Against extents that differ, and the extents and scales that fit best."""

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, median_filter
 
 from dimetron.imaging.shape import Mask, Shape
+from dimetron.registration.byink.coherence import reduced
 
 Floats = NDArray[np.float64]
 
@@ -58,8 +59,6 @@ class Signature:
     @cached_property
     def outline(self) -> Mask:
         """What the drawing encloses, on as many cells as ``coherence`` works with; rows run up."""
-        from dimetron.registration.byink.coherence import reduced
-
         return reduced(self.shape.filled[::-1])
 
 
