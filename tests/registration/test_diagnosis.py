@@ -103,6 +103,23 @@ def test_exchanged_and_misnamed_marks_are_recognised(seed: int) -> None:
     assert found[0].do == f"Let it mark {marks[j].landmark}"
 
 
+def test_exchanged_marks_that_make_a_drawing_seem_mirrored_are_recognised_as_such() -> None:
+    """The outermost two of a side view: most marks then agree better with its mirror image."""
+    told = 0
+    for seed in range(20):
+        truth = made(np.random.default_rng(900 + seed), count=7, lengths=2)
+        marks = list(truth.problem.sightings)
+        mine = [k for k, m in enumerate(marks) if m.picture == "p1"]
+        i, j = (choose(mine, key=lambda k: marks[k].px[0]) for choose in (min, max))
+        marks[i], marks[j] = (
+            replace(marks[i], px=marks[j].px),
+            replace(marks[j], px=marks[i].px),
+        )
+        found = findings(solve(replace(truth.problem, sightings=tuple(marks))))
+        told += bool(found) and "seem to be exchanged in right" in found[0].words
+    assert told >= 14
+
+
 def test_a_mirrored_drawing_is_told() -> None:
     truth = made(np.random.default_rng(7), count=8, mirrored=(False, True, False))
     words = [f.words for f in findings(solve(truth.problem))]

@@ -9,11 +9,14 @@ import numpy as np
 from dimetron.registration.bent import Bent, bent
 from dimetron.registration.problem import Problem, RegistrationError, Sighting
 from dimetron.registration.solve import Solution, solve
+from dimetron.registration.start import other_starts
 from dimetron.registration.suspects import expected, solution_noise, started, suspects
 
 #: A mark lies at another landmark's place if that is nearer by this factor, and the mismatch falls
 #: to this share with the names set right.
 _NEARER, _BETTER = 0.25, 0.6
+#: Marks that miss by so many times what was said are looked at from other starts, too.
+_POOR = 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,8 +30,27 @@ class Finding:
 
 
 def findings(solution: Solution) -> tuple[Finding, ...]:
-    """Misnamed marks first, then mirrored drawings, then bent ones."""
-    return (*_misnamed(solution), *_mirrored(solution), *_bent(solution))
+    """Misnamed marks; else mirrored drawings, then bent ones: while a mark bears a wrong name
+    nothing else can be told from the solution."""
+    misnamed = _misnamed(solution) or _misnamed_elsewhere(solution)
+    return misnamed or (*_mirrored(solution), *_bent(solution))
+
+
+def _misnamed_elsewhere(solution: Solution) -> tuple[Finding, ...]:
+    """Misnamed marks that lead solving itself astray, as to which drawing is mirrored above all:
+    looked for from where other starts end."""
+    problem = solution.problem
+    if solution.noise < _POOR:
+        return ()
+    flips = np.array([solution.poses[p.id].mirrored for p in problem.pictures])
+    for start in other_starts(problem, flips):
+        try:
+            found = _misnamed(solve(problem, start))
+        except (RegistrationError, np.linalg.LinAlgError):
+            continue
+        if found and _is_better(solution, found[0]):
+            return found
+    return ()
 
 
 def _misnamed(solution: Solution) -> tuple[Finding, ...]:
@@ -87,7 +109,7 @@ def _renamed(problem: Problem, rest: Solution, mark: Sighting) -> Finding | None
 def _is_better(solution: Solution, finding: Finding) -> bool:
     assert finding.repair is not None
     try:
-        after = solve(finding.repair, started(solution))
+        after = solve(finding.repair)
     except (RegistrationError, np.linalg.LinAlgError):
         return False
     return after.rms_px < _BETTER * solution.rms_px and after.noise < solution.noise

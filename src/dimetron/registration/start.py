@@ -57,6 +57,38 @@ def begun(problem: Problem, mirrored: NDArray[np.bool_] | None = None) -> Start:
     return Start(poses, flips, points)
 
 
+def other_starts(problem: Problem, flips: NDArray[np.bool_]) -> list[Start]:
+    """Other places to begin than ``begun``: where the drawings lie now, and with one of them taken
+    as mirrored the other way."""
+    found = [_as_placed(problem)]
+    for i, picture in enumerate(problem.pictures):
+        if not picture.pinned:
+            other = flips.copy()
+            other[i] = not other[i]
+            found.append(begun(problem, other))
+    return found
+
+
+def _as_placed(problem: Problem) -> Start:
+    """Drawings where they lie now, landmarks in the middle of what they say."""
+    told: dict[tuple[str, int], list[float]] = {}
+    for mark in problem.sightings:
+        picture = problem.picture(mark.picture)
+        world = picture.view.to_world(picture.present.to_plane(mark.px))
+        for axis in range(3):
+            if axis in picture.view.paper_axes and mark.axis in (None, axis):
+                told.setdefault((mark.landmark, axis), []).append(float(world[axis]))
+    points = {
+        m.name: [
+            float(np.median(told[m.name, axis])) if (m.name, axis) in told else None
+            for axis in range(3)
+        ]
+        for m in problem.landmarks
+    }
+    mirrored = np.array([p.present.mirrored for p in problem.pictures])
+    return Start([p.present for p in problem.pictures], mirrored, points)
+
+
 def _lines(problem: Problem) -> list[_Line]:
     """Sightings by drawing and axis, in pixels that grow along the axis as an unmirrored upright
     drawing would show it."""
