@@ -8,17 +8,28 @@ from __future__ import annotations
 
 import argparse
 import gc
-import json
+import os
 import re
 import sys
+import traceback
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from dimetron import __version__
+from dimetron import __version__, console
 
 VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
 MAX_SIDE = 16384
+#: What a rendered view can be written as, by the ending of its name.
+PICTURES = {
+    ".png": "PNG",
+    ".jpg": "JPEG",
+    ".jpeg": "JPEG",
+    ".webp": "WEBP",
+    ".tif": "TIFF",
+    ".tiff": "TIFF",
+    ".bmp": "BMP",
+}
 COMMANDS = ("demo", "info", "split", "register", "render", "export")
 PROJECTIONS = ("third-angle", "first-angle")
 
@@ -48,7 +59,7 @@ def _parser() -> argparse.ArgumentParser:
     split.add_argument("--projection", choices=PROJECTIONS)
     split.add_argument("--json", action="store_true")
     _register_parser(commands.add_parser("register", help="register drawings by marks"))
-    render = commands.add_parser("render", help="draw a view of a project as a PNG")
+    render = commands.add_parser("render", help="draw a view of a project as a picture")
     render.add_argument("project", type=Path)
     render.add_argument("--view", choices=VIEWS, required=True)
     render.add_argument("--size", default="1280x800", type=_size, metavar="WxH")
@@ -91,20 +102,50 @@ def main(argv: Sequence[str] | None = None, framed: Callable[[], None] | None = 
         if arguments[0] not in COMMANDS and not arguments[0].startswith("-"):
             return _open(arguments)
         return _run(_parser().parse_args(arguments))
-    except Fault as fault:
-        print(f"dimetron: {_one_line(str(fault))}", file=sys.stderr)
+    except (Fault, console.Unheard) as fault:
+        console.note(str(fault))
+        return 2
+    except MemoryError:
+        console.note("this needs more memory than there is; close other programs, or bring less")
+        return 2
+    except OSError as error:
+        console.note(f"{_file_of(error)}{error.strerror or error}")
+        return 2
+    except Exception as error:  # noqa: BLE001 - the last border: one line, and where to read more
+        console.note(f"{type(error).__name__}: {error}. This is a fault of Dimetron’s; {_logged()}")
         return 2
 
 
-def _one_line(text: str) -> str:
-    return " ".join(text.split())
+def _file_of(error: OSError) -> str:
+    return f"{error.filename}: " if error.filename else ""
+
+
+def _logged() -> str:
+    """Writes down how the error that is being handled came about; says where."""
+    from dimetron.document.recovery import state_folder
+
+    path = state_folder().parent / "faults.log"
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with path.open("a", encoding="utf-8", errors="backslashreplace") as log:
+            traceback.print_exc(file=log)
+    except OSError:
+        return "please report it"
+    return f"please report it with {path}"
 
 
 def _open(arguments: list[str]) -> int:
     path = Path(arguments[0])
-    if len(arguments) > 1 or not path.exists():
+    # Not Path.exists, which raises where a folder may not be looked into.
+    if not os.path.lexists(path):
         raise Fault(
             f"{arguments[0]}: there is no such project file or command; see “dimetron --help”"
+        )
+    if len(arguments) > 1:
+        raise Fault(f"{arguments[1]}: one window opens one project; give a single file")
+    if path.suffix != ".dimetron":
+        raise Fault(
+            f"{arguments[0]} is no .dimetron project; open the window and drop pictures on it"
         )
     return _window(path, None)
 
@@ -150,7 +191,7 @@ def _demo(given: argparse.Namespace) -> int:
         raise shelf.UnknownDemo(f"There is no demo “{name}”; there is {', '.join(project.PROPS)}.")
     if given.write is None:
         return _window(None, name)
-    print("Drawing the demo…", file=sys.stderr)
+    console.progress("Drawing the demo…")
     save(shelf.project(name), given.write)
     return 0
 
@@ -160,7 +201,7 @@ def _loaded(path: Path) -> Any:
 
     opened = load(path)
     for note in opened.notes:
-        print(f"dimetron: {path.name}: {note}", file=sys.stderr)
+        console.note(f"{path.name}: {note}")
     return opened.document
 
 
@@ -168,7 +209,10 @@ def _info(given: argparse.Namespace) -> int:
     from dimetron.document.describe import described, in_words
 
     told = described(_loaded(given.project))
-    print(json.dumps(told, indent=1, ensure_ascii=False) if given.json else in_words(told))
+    if given.json:
+        console.say_json(told)
+    else:
+        console.say(in_words(told))
     return 0
 
 
@@ -180,12 +224,12 @@ def _split(given: argparse.Namespace) -> int:
     from dimetron.imaging.split.cut import cut_views
 
     picture = decode(file_bytes(given.sheet), given.sheet.name)
-    print(f"Looking for the views on {given.sheet.name}…", file=sys.stderr)
+    console.progress(f"Looking for the views on {given.sheet.name}…")
     projection = Projection(given.projection) if given.projection else None
     split, drawings = cut_views(picture.image, projection)
     for left in (v for v in split.found if not v.sure):
         name = f"the {left.view.value} view" if left.view else "a drawing"
-        print(f"dimetron: {name} is left out: {left.doubt}", file=sys.stderr)
+        console.note(f"{name} is left out: {left.doubt}")
     if not drawings:
         raise Fault(
             f"{given.sheet}: no views could be told apart on it; split it by hand in the window"
@@ -204,10 +248,10 @@ def _split(given: argparse.Namespace) -> int:
         )
     answer = {"straightened_deg": round(split.skew.deg, 4), "views": told}
     if given.json:
-        print(json.dumps(answer, indent=1))
+        console.say_json(answer)
     else:
-        print(f"straightened by {split.skew.deg:.2f}°")
-        print("\n".join(f"{view['view']:8}{given.out / str(view['file'])}" for view in told))
+        files = (f"{view['view']:8}{given.out / str(view['file'])}" for view in told)
+        console.say("\n".join((f"straightened by {split.skew.deg:.2f}°", *files)))
     return 0
 
 
@@ -235,16 +279,19 @@ def _render(given: argparse.Namespace) -> int:
 
     from dimetron.document.atomic import write_bytes
     from dimetron.geometry.views import View
-    from dimetron.render.headless import NoOpenGL, render_picture
+    from dimetron.render.headless import NoOpenGL, TooLarge, render_picture
 
+    kind = PICTURES.get(given.out.suffix.lower())
+    if kind is None:
+        raise Fault(f"{given.out}: choose a name ending in {', '.join(PICTURES)}")
     document = _loaded(given.project)
     view = None if given.view == "3d" else View(given.view)
     try:
         picture = render_picture(document, view, given.size)
-    except NoOpenGL as error:
+    except (NoOpenGL, TooLarge) as error:
         raise Fault(str(error)) from error
     out = io.BytesIO()
-    picture.save(out, "PNG")
+    picture.save(out, kind)
     write_bytes(given.out, out.getvalue())
     return 0
 

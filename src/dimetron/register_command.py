@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
+from dimetron import console
 from dimetron.document import edits
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, Source, source_from
@@ -47,6 +48,15 @@ class RegisterFault(ValueError):
 def run(given: argparse.Namespace) -> int:
     """Register and print. Raises RegisterFault, RegistrationError, MarksError, LengthError and what
     reading and writing raise."""
+    try:
+        return _run(given)
+    except np.linalg.LinAlgError as error:
+        raise RegistrationError(
+            "The marks and lengths contradict each other too much to be solved; leave some out."
+        ) from error
+
+
+def _run(given: argparse.Namespace) -> int:
     if given.project is not None:
         return _again(given)
     files = _drawings(given.drawing)
@@ -84,7 +94,7 @@ def _proposed(
     problem: Problem, pyramids: dict[str, Pyramid], extents: dict[int, float]
 ) -> Proposal:
     """What the ink alone says. Raises RegistrationError."""
-    print("Comparing the drawings…", file=sys.stderr)
+    console.progress("Comparing the drawings…")
     found = {id_: shape_of(pyramid) for id_, pyramid in pyramids.items()}
     shapes = {id_: shape for id_, shape in found.items() if shape is not None}
     if len(shapes) < 2:
@@ -98,7 +108,7 @@ def _again(given: argparse.Namespace) -> int:
         raise RegisterFault("a project brings its own drawings and marks; leave the others out")
     opened = load(given.project)
     for note in opened.notes:
-        print(f"dimetron: {given.project.name}: {note}", file=sys.stderr)
+        console.note(f"{given.project.name}: {note}")
     doc = opened.document
     if not doc.sightings:
         raise RegisterFault(f"{given.project}: nothing is marked in this project")
@@ -128,7 +138,7 @@ def _read(files: dict[str, Path]) -> tuple[Document, Problem, dict[str, Pyramid]
     """The drawings in a new document, as pictures of a problem, and by id their pixels."""
     doc, pyramids, pictures = Document(), {}, []
     for view, path in files.items():
-        print(f"Reading {path.name}…", file=sys.stderr)
+        console.progress(f"Reading {path.name}…")
         data = file_bytes(path)
         info, picture = read(data, path.name)
         source: Source = source_from(
@@ -238,19 +248,17 @@ def _drawings_as_json(
 
 def _print(answer: dict[str, Any], as_json: bool) -> None:
     if as_json:
-        print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
+        console.say_json(answer)
         return
-    print(f"mismatch {answer['rms_mm']:.2f} mm, {answer['rms_px']:.2f} px")
+    lines = [f"mismatch {answer['rms_mm']:.2f} mm, {answer['rms_px']:.2f} px"]
     for d in answer["drawings"]:
         flipped = ", mirrored" if d["mirrored"] else ""
-        print(
+        lines.append(
             f"{d['view']:8}{d['file']}: {d['mm_per_px']:.6g} mm per pixel, turned "
             f"{d['rotation_deg']:.2f}°{flipped}{_other_view(d)}"
         )
-    for suspect in answer["suspects"]:
-        print(suspect["words"])
-    for problem in answer["problems"]:
-        print(problem)
+    lines += [suspect["words"] for suspect in answer["suspects"]]
+    console.say("\n".join((*lines, *answer["problems"])))
 
 
 def _other_view(drawing: dict[str, Any]) -> str:

@@ -164,6 +164,8 @@ def hand(qapp: QApplication, own_folders: Path) -> Iterator[Hand]:
     assert QTest.qWaitForWindowExposed(window, 10000)
     window.activateWindow()
     assert QTest.qWaitForWindowActive(window, 10000)
+    # What comes later on a slow machine comes at once here.
+    window.registration.be_patient(30.0)
     person = Hand(window)
     person.wait(lambda: window.board.canvas is not None)
     person.settle()

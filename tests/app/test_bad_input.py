@@ -227,8 +227,8 @@ def test_work_of_a_crashed_window_is_offered_and_opened(hand: Hand, own_folders:
     doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "rescued")
     dead = recovery.Keeper(recovery.state_folder())
     dead.keep(doc, Path("/shop/can.dimetron"))
-    dead._release()
-    hand.window.offer_recovery()
+    dead.let_go()
+    hand.window.files.offer_recovered()
     assert "can.dimetron was kept" in hand.notice()
     from PySide6.QtWidgets import QPushButton
 

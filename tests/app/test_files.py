@@ -83,7 +83,7 @@ def test_saving_on_the_way_out_goes_on_afterwards(
 def test_copies_are_kept_only_when_something_changed(hand: Hand) -> None:
     files = hand.window.files
     kept: list[Document] = []
-    files._keeper.keep = lambda doc, _: kept.append(doc)  # type: ignore[method-assign]
+    files._keeper.keep = lambda doc, *_: kept.append(doc)  # type: ignore[method-assign]
     files.keep()
     hand.session.open(body(), None, saved=False)
     files.keep()
@@ -100,8 +100,8 @@ def test_copies_are_kept_only_when_something_changed(hand: Hand) -> None:
 def test_discarding_recovered_work_removes_it(hand: Hand) -> None:
     dead = recovery.Keeper(recovery.state_folder())
     dead.keep(body(), None)
-    dead._release()
-    hand.window.offer_recovery()
+    dead.let_go()
+    hand.window.files.offer_recovered()
     assert "an unsaved project was kept" in hand.notice()
     from PySide6.QtWidgets import QPushButton
 

@@ -407,8 +407,9 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
             marks.append(Sighting(f"m{k}", drawing.id, (float(x), float(y))))
     names = tuple(Landmark(f"m{k}") for k in range(len(points)))
     doc = replace(doc, landmarks=names, sightings=tuple(marks))
-    hand.session.commit(doc, "many")
     registration = hand.window.registration
+    registration.be_patient(0.0)
+    hand.session.commit(doc, "many")
     assert registration.solution(hand.doc) is None
     assert "Working out" in registration.fault(hand.doc)
     hand.wait(lambda: registration.solution(hand.doc) is not None)

@@ -4,10 +4,14 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
+import pytest
+
 from dimetron.document import recovery
-from dimetron.document.container import load
+from dimetron.document.atomic import Stamp
+from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.mesh.primitives import box
@@ -15,6 +19,8 @@ from dimetron.mesh.primitives import box
 _WORKER = """
 import sys, time
 from pathlib import Path
+
+import pytest
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.document.recovery import Keeper
@@ -60,3 +66,47 @@ def test_a_spoiled_note_does_not_hide_the_copy(tmp_path: Path) -> None:
     (copy,) = recovery.found(tmp_path)
     assert copy.saved_as is None
     assert recovery.found(tmp_path / "no such folder") == []
+
+
+def test_a_copy_that_has_no_note_yet_is_offered_and_half_made_things_are_cleared(
+    tmp_path: Path,
+) -> None:
+    doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
+    save(doc, tmp_path / "first.dimetron")
+    (tmp_path / "killed.json").write_text("{}")
+    (tmp_path / "killed.lock").touch()
+    (tmp_path / ".dimetron-0123-x.part").touch()
+    (copy,) = recovery.found(tmp_path)
+    assert copy.file.name == "first.dimetron" and copy.saved_as is None
+    assert [p.name for p in tmp_path.iterdir()] == ["first.dimetron"]
+
+
+def test_a_look_for_copies_never_makes_a_living_one_fail_or_ownerless(tmp_path: Path) -> None:
+    keeper = recovery.Keeper(tmp_path)
+    doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
+    stop, seen = threading.Event(), []
+
+    def look() -> None:
+        while not stop.is_set():
+            seen.extend(recovery.found(tmp_path))
+
+    other = threading.Thread(target=look)
+    other.start()
+    for number in range(12):
+        keeper.keep(doc, tmp_path / f"{number}.dimetron")
+    stop.set()
+    other.join()
+    assert seen == []
+    keeper.let_go()
+    (copy,) = recovery.found(tmp_path)
+    assert copy.saved_as == tmp_path / "11.dimetron"
+
+
+def test_the_note_holds_a_whole_path(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    keeper = recovery.Keeper(tmp_path / "state")
+    keeper.keep(Document(), Path("can.dimetron"), Stamp(1, 2, 3))
+    keeper.let_go()
+    (copy,) = recovery.found(tmp_path / "state")
+    assert copy.saved_as == tmp_path / "can.dimetron"
+    assert copy.stamp == Stamp(1, 2, 3)

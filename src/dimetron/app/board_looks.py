@@ -93,7 +93,7 @@ def _ask_name(window: Window, number: int) -> None:
         window, "Name the look", f"Look {number} is called", text=look.name
     )
     if said and name.strip():
-        doc = looks.named(window.session.committed, number, name.strip()[:200])
+        doc = looks.named(window.session.committed, number, name)
         window.session.commit(doc, f"Name look {number}")
     window.notices.clear()
 

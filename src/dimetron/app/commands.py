@@ -30,12 +30,14 @@ class Command:
 
 
 class Commands(QObject):
-    """All commands by id, as actions with shortcuts that can be changed and are remembered."""
+    """All commands by id, as actions with shortcuts that can be changed and are remembered.
+    ``refuse`` is told why nothing came of one."""
 
     rebound = Signal()
 
-    def __init__(self, window: QWidget, settings: Settings) -> None:
+    def __init__(self, window: QWidget, settings: Settings, refuse: Callable[[str], None]) -> None:
         super().__init__(window)
+        self._refuse = refuse
         self._window = window
         self._settings = settings
         self._commands: dict[str, Command] = {}
@@ -82,7 +84,11 @@ class Commands(QObject):
     def run(self, id_: str) -> None:
         command = self._commands[id_]
         if command.enabled is None or command.enabled():
-            command.run()
+            try:
+                command.run()
+            except ValueError as error:
+                # What the core refuses, in its own words.
+                self._refuse(str(error))
 
     def __getitem__(self, id_: str) -> Command:
         return self._commands[id_]

@@ -12,7 +12,22 @@ from dimetron.geometry.lengths import LengthError, named_in, parse_length, parse
 from dimetron.geometry.units import Unit, format_length
 
 
-class MeasureEdit(QLineEdit):
+class TypedEdit(QLineEdit):
+    """A line that enters what was typed when it is left."""
+
+    def drop(self) -> None:
+        """Give up what was typed and not entered: what it was typed for is gone from here."""
+        raise NotImplementedError
+
+
+def drop_typed(within: QWidget) -> None:
+    """Before fields are taken away or stand for something else: leaving them enters nothing."""
+    for edit in within.findChildren(QLineEdit):
+        if isinstance(edit, TypedEdit):
+            edit.drop()
+
+
+class MeasureEdit(TypedEdit):
     """A line that holds a measured value. ``entered`` tells a new one; what cannot be read marks
     the field and ``refused`` says what is accepted. Escape brings the old value back.
 
@@ -68,6 +83,11 @@ class MeasureEdit(QLineEdit):
         """Mark the field for a value that can be read and has no meaning."""
         self._mark(words)
 
+    def drop(self) -> None:
+        self.setModified(False)
+        self.setText(self._shown)
+        self._mark("")
+
     def _returned(self) -> None:
         """Return enters the value and leaves the field, so that keys mean the board again."""
         self._enter()
@@ -116,9 +136,7 @@ class MeasureEdit(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.setText(self._shown)
-            self.setModified(False)
-            self._mark("")
+            self.drop()
             self.clearFocus()
             return
         super().keyPressEvent(event)

@@ -3,9 +3,11 @@ make, things to do at once."""
 
 from __future__ import annotations
 
+import functools
+import logging
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,13 +71,57 @@ class Act:
     above: bool = False
 
 
+_LOG = logging.getLogger(__name__)
+#: What is asked of a tool while it is in hand, and the answer of one whose object is gone.
+_SHOWN: dict[str, Any] = {
+    **{"words": "", "told": "", "overlays": (), "marks": (), "cursor": "", "about": None},
+    **{"frame": None, "glass": None, "fields": (), "options": (), "switches": (), "acts": ()},
+}
+_DONE: dict[str, Any] = {"press": False, "move": None, "release": None, "key": False}
+_Method = Callable[..., Any]
+
+
+def _ending_quietly(name: str, method: _Method) -> _Method:
+    """The document may be another one at any moment (undo, a worker that is done, a project that is
+    opened), so a tool may look for something that is gone. Then what is under way ends."""
+    otherwise = {**_SHOWN, **_DONE}[name]
+
+    @functools.wraps(method)
+    def guarded(self: Instrument, *given: Any, **named: Any) -> Any:
+        try:
+            return method(self, *given, **named)
+        except (LookupError, StopIteration):
+            _LOG.debug("%s.%s: what it was at is gone", self.name, name, exc_info=True)
+            self.abandon()
+        except ValueError as error:
+            _LOG.debug("%s.%s: refused", self.name, name, exc_info=True)
+            # A drag stays where it had a meaning last; the others are told why nothing comes of it.
+            if name in _DONE and name != "move":
+                self.abandon()
+                self.refuse(str(error))
+        return otherwise
+
+    return guarded
+
+
 class Instrument:
-    """A tool as the route knows it."""
+    """A tool as the route knows it. None of the methods by which it is used raises because the
+    object it works on is gone."""
 
     name: ClassVar[str]
     title: ClassVar[str]
     icon: ClassVar[str]
     hint: ClassVar[str]
+
+    def __init_subclass__(cls, **given: Any) -> None:
+        super().__init_subclass__(**given)
+        for name in (*_SHOWN, *_DONE):
+            method = cls.__dict__.get(name)
+            if method is not None:
+                setattr(cls, name, _ending_quietly(name, method))
+
+    def refuse(self, words: str) -> None:
+        """Say why nothing came of what was done."""
 
     def words(self) -> str:
         """What the mouse does now, for the title block."""
@@ -84,6 +130,10 @@ class Instrument:
     def abandon(self) -> bool:
         """Escape, or another tool was taken: drop what is under way. True if there was anything."""
         return False
+
+    def about(self) -> object:
+        """What its typed values are for; half typed, they do not go over to something else."""
+        return None
 
     def fields(self) -> Sequence[Field]:
         return ()

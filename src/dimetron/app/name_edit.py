@@ -6,12 +6,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QLineEdit
 
-from dimetron.app.fields import wants_escape
+from dimetron.app.fields import TypedEdit, wants_escape
 
 
-class NameEdit(QLineEdit):
+class NameEdit(TypedEdit):
     """``renamed`` gets the new name when Return or leaving the field ends the change."""
 
     def __init__(self, renamed: Callable[[str], None]) -> None:
@@ -42,6 +41,9 @@ class NameEdit(QLineEdit):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
         self.selectAll()
+
+    def drop(self) -> None:
+        self._rest()
 
     def _end(self, keep: bool) -> None:
         if self.isReadOnly():

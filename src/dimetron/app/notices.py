@@ -12,12 +12,16 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWi
 
 from dimetron.app.session import Tone
 
+#: Titles of buttons and what they do.
+Actions = tuple[tuple[str, Callable[[], None]], ...]
+
 _TOLD_MS = 6000
 _INSET = 10
 
 
 class NoticeBar(QWidget):
-    """Hidden while there is nothing to say. Warnings stay until they are closed."""
+    """Hidden while there is nothing to say. Warnings stay until they are closed; a question that
+    something else was said over comes back afterwards, until it is answered or closed."""
 
     def __init__(self, over: QWidget) -> None:
         super().__init__(over)
@@ -31,7 +35,7 @@ class NoticeBar(QWidget):
         self._close = QToolButton()
         self._close.setText("Close")
         self._close.setToolTip("Close this notice")
-        self._close.clicked.connect(self.clear)
+        self._close.clicked.connect(self._closed)
         box = QHBoxLayout(self)
         box.setContentsMargins(14, 7, 8, 7)
         box.addWidget(self.words, 1)
@@ -40,6 +44,8 @@ class NoticeBar(QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.clear)
+        self._question: tuple[str, Actions] | None = None
+        self._asking = False
         self.hide()
 
     def lie_over(self, over: QWidget) -> None:
@@ -54,7 +60,7 @@ class NoticeBar(QWidget):
         self,
         words: str,
         tone: Tone = Tone.TOLD,
-        actions: tuple[tuple[str, Callable[[], None]], ...] = (),
+        actions: Actions = (),
         busy: bool = False,
         passing: bool = False,
     ) -> None:
@@ -62,6 +68,7 @@ class NoticeBar(QWidget):
 
         What is told without buttons passes by itself, with buttons only if it is ``passing``."""
         self._timer.stop()
+        self._asking = False
         self.words.setText(words)
         self.setProperty("warning", tone is Tone.WARNING)
         self.style().unpolish(self)
@@ -74,7 +81,23 @@ class NoticeBar(QWidget):
         if tone is Tone.TOLD and not busy and (passing or not actions):
             self._timer.start(_TOLD_MS)
 
-    def _fill(self, actions: tuple[tuple[str, Callable[[], None]], ...]) -> None:
+    def ask(self, words: str, actions: Actions) -> None:
+        """A question that waits for its answer, whatever else is said meanwhile."""
+        self._question = words, actions
+        self._show_question()
+
+    def _show_question(self) -> None:
+        if self._question is not None:
+            words, actions = self._question
+            self.say(words, Tone.WARNING, actions)
+            self._asking = True
+
+    def _closed(self) -> None:
+        if self._asking:
+            self._question = None
+        self.clear()
+
+    def _fill(self, actions: Actions) -> None:
         while self._buttons.count():
             taken = self._buttons.takeAt(0)
             old = taken.widget() if taken is not None else None
@@ -87,6 +110,8 @@ class NoticeBar(QWidget):
             self._buttons.addWidget(button)
 
     def _act(self, run: Callable[[], None]) -> None:
+        if self._asking:
+            self._question = None
         self.clear()
         run()
 
@@ -103,5 +128,7 @@ class NoticeBar(QWidget):
         return super().eventFilter(watched, event)
 
     def clear(self) -> None:
+        """Take away what was said; a question that waits comes back."""
         self._timer.stop()
         self.hide()
+        self._show_question()

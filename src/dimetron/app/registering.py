@@ -1,17 +1,16 @@
-"""The solution of the project's marks, worked out anew only when something it rests on changed;
-on a worker where that would be felt."""
+"""The solution of the project's marks, worked out anew only when something it rests on changed, on
+a worker: the interface waits for it no longer than a frame."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.session import Session
-from dimetron.app.work import Worker
+from dimetron.app.work import Waited
 from dimetron.document.model import Document
 from dimetron.geometry.placement import Placement
 
@@ -23,8 +22,8 @@ if TYPE_CHECKING:
 _Key = tuple[object, ...]
 #: Suspects are told beside the first while they leave no more than this share of what it gains.
 _NEARLY = 0.15
-#: More marks than these are solved, and their disagreements looked for, on a worker.
-_SOLVED_AT_ONCE, _ADVISED_AT_ONCE = 600, 150
+#: Solutions kept, so that undo and redo find theirs.
+_KEPT = 200
 _WORKING = "Working out what the marks say…"
 
 
@@ -62,20 +61,28 @@ NO_ADVICE = Advice((), (), ())
 
 
 class Registration(QObject):
-    """Solutions by what they rest on; a drag asks for one with each move. ``solved``: what a
-    worker was asked for is there."""
+    """Solutions by what they rest on; a drag asks for one with each move. ``solved``: what was
+    longer than a frame in coming is there."""
 
     solved = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        #: The last two: while a mark is dragged, the project with it and without.
+        #: The last ones first.
         self._known: list[_Solved] = []
-        self._advice: tuple[Solution, Advice] | None = None
-        self._worker = Worker(self, threads=1)
-        #: What the worker was last asked for.
-        self._wanted: object = None
+        self._advice: list[tuple[Solution, Advice]] = []
+        self._solver = Waited(self, self._told)
+        self._adviser = Waited(self, self._told)
+
+    def _told(self, fault: str) -> None:
+        if fault:
+            self._session.warn(fault)
+        self.solved.emit()
+
+    def be_patient(self, seconds: float) -> None:
+        """How long the interface waits for an answer; a frame, if nothing else is said."""
+        self._solver.patience_s = self._adviser.patience_s = seconds
 
     def solution(self, doc: Document) -> Solution | None:
         """None if there is nothing to solve or it cannot be. While a worker is at it, it is the one
@@ -89,16 +96,26 @@ class Registration(QObject):
 
     def _solved(self, doc: Document) -> _Solved:
         key, placements = _key(doc), tuple(d.placement for d in doc.planes)
-        for known in self._known:
+        for at, known in enumerate(self._known):
             fits = known.determined or known.placements == placements
             if known.key == key and fits and not (known.quick and self._resting(doc)):
+                self._known.insert(0, self._known.pop(at))
                 return known
-        if len(doc.sightings) > _SOLVED_AT_ONCE:
-            return self._awaited(doc, key, placements)
+        if not any(m.counts for m in doc.sightings):
+            return self._keep(_Solved(key, placements, None, ""))
         near = self._near(doc)
-        found = _Solved(key, placements, *_made(doc, near), near is not None)
-        self._known = [found, *self._known[:1]]
-        return found
+
+        def keep(answer: tuple[Solution | None, str]) -> _Solved:
+            return self._keep(_Solved(key, placements, *answer, near is not None))
+
+        found: _Solved | None = self._solver.ask((key, placements), lambda: _made(doc, near), keep)
+        return found or self._meanwhile(doc, key, placements)
+
+    def _keep(self, solved: _Solved) -> _Solved:
+        # Of a drag only the last is kept.
+        known = self._known[1:] if self._known and self._known[0].quick else self._known
+        self._known = [solved, *known[: _KEPT - 1]]
+        return solved
 
     def _resting(self, doc: Document) -> bool:
         return doc is self._session.committed
@@ -107,7 +124,7 @@ class Registration(QObject):
         """A solution that a drag begins from: of the same drawings and landmarks."""
         if self._resting(doc):
             return None
-        for known in self._known:
+        for known in self._known[:2]:
             near = known.solution
             if near is None or near.gauge.scale or near.loose:
                 continue
@@ -116,43 +133,13 @@ class Registration(QObject):
                 return near
         return None
 
-    def _awaited(self, doc: Document, key: _Key, placements: tuple[Placement, ...]) -> _Solved:
+    def _meanwhile(self, doc: Document, key: _Key, placements: tuple[Placement, ...]) -> _Solved:
         """What is shown until a worker has solved: the solution before, if it is of the same
         drawings."""
-
-        def done(answer: tuple[Solution | None, str]) -> None:
-            found = _Solved(key, placements, *answer, near is not None)
-            self._known = [found, *self._known[:1]]
-
-        near = self._near(doc)
-        self._ask((key, placements), lambda: _made(doc, near), done)
         before = self._known[0].solution if self._known else None
         ids = [p.id for p in before.problem.pictures] if before is not None else []
-        if ids == [d.id for d in doc.planes]:
-            return _Solved(key, placements, before, _WORKING, stale=True)
-        return _Solved(key, placements, None, _WORKING)
-
-    def _ask(self, wanted: object, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """Of what is asked for while the worker is busy only the last is done."""
-        if self._wanted == wanted:
-            return
-        self._wanted = wanted
-
-        def job() -> Any:
-            return work() if self._wanted == wanted else None
-
-        def finished(answer: Any) -> None:
-            if self._wanted == wanted:
-                self._wanted = None
-                done(answer)
-                self.solved.emit()
-
-        def failed(error: Exception) -> None:
-            if self._wanted == wanted:
-                self._wanted = None
-                self._session.warn(str(error))
-
-        self._worker.run(job, finished, failed)
+        shown = before if ids == [d.id for d in doc.planes] else None
+        return _Solved(key, placements, shown, _WORKING, stale=True)
 
     def advice(self, doc: Document) -> Advice:
         """What does not agree, what cannot be known and what can be set right."""
@@ -163,17 +150,16 @@ class Registration(QObject):
         if not self._resting(doc):
             # While a mark is dragged only what is quickly known is said.
             return Advice((), _problems(solution), ())
-        if self._advice is not None and self._advice[0] is solution:
-            return self._advice[1]
-        if len(solution.problem.sightings) > _ADVISED_AT_ONCE:
+        for of, known in self._advice:
+            if of is solution:
+                return known
 
-            def done(answer: Advice) -> None:
-                self._advice = solution, answer
+        def keep(answer: Advice) -> Advice:
+            self._advice = [(solution, answer), *self._advice[: _KEPT - 1]]
+            return answer
 
-            self._ask(solution, lambda: _advised(solution), done)
-            return NO_ADVICE
-        self._advice = solution, _advised(solution)
-        return self._advice[1]
+        found: Advice | None = self._adviser.ask(solution, lambda: _advised(solution), keep)
+        return found or NO_ADVICE
 
     def mismatch(self, drawing: str) -> float | None:
         """By how much the marks of a drawing miss now, in mm (root mean square)."""
@@ -214,13 +200,11 @@ class Registration(QObject):
 
     @property
     def busy(self) -> bool:
-        return self._worker.busy
+        return self._solver.busy or self._adviser.busy
 
 
 def _made(doc: Document, near: Solution | None) -> tuple[Solution | None, str]:
     """Solve, from a solution that is near if there is one; and why not, in words."""
-    if not any(m.counts for m in doc.sightings):
-        return None, ""
     # Loaded with the first mark, not with the window.
     from dimetron.document.registering import problem_of
     from dimetron.registration.problem import RegistrationError

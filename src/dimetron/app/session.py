@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from dimetron.document.formulas import settled
 from dimetron.document.history import History, begun
 from dimetron.document.model import Document, Drawing, MeshObject
-from dimetron.mesh.mesh import Ints
+from dimetron.mesh.mesh import Ints, Topology
 from dimetron.mesh.select import Kind, Selection, none, valid
 from dimetron.render.scene import Picked
 
@@ -26,6 +26,9 @@ class Session(QObject):
     """``changed``: the document shown is another one. ``changing``: the same while dragging."""
 
     changed = Signal()
+    #: Another document is about to be shown, whatever is under way on this one; whether it is
+    #: another project's.
+    replacing = Signal(bool)
     changing = Signal()
     chosen_changed = Signal()
     noticed = Signal(str, Tone)
@@ -38,9 +41,12 @@ class Session(QObject):
         self._preview: Document | None = None
         self._saved: Document = self._history.document
         self.path: Path | None = None
+        #: Another object for each project that is opened.
+        self.project = object()
         self._chosen: tuple[str, ...] = ()
         self._part = Selection(Kind.WHOLE, none())
         self._picked: Picked | None = None
+        self._picked_of: Topology | None = None
         #: A drawing whose placement was copied, and its size in pixels.
         self.copied: tuple[Drawing, tuple[int, int]] | None = None
 
@@ -48,6 +54,10 @@ class Session(QObject):
     def document(self) -> Document:
         """What is shown: the preview while a gesture runs, else the current step."""
         return self._preview or self._history.document
+
+    @property
+    def previewing(self) -> bool:
+        return self._preview is not None
 
     @property
     def committed(self) -> Document:
@@ -67,10 +77,12 @@ class Session(QObject):
 
     def open(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
         """Begin with another document; its history starts here."""
+        self.replacing.emit(True)
         self._history = begun(document)
         self._preview = None
         self._saved = document if saved else Document()
         self.path = path
+        self.project = object()
         self._chosen = ()
         self._part = Selection(Kind.WHOLE, none())
         self._tell_all()
@@ -108,9 +120,11 @@ class Session(QObject):
             self._after_change()
 
     def undo(self) -> None:
+        self.replacing.emit(False)
         self._step(self._history.undone())
 
     def redo(self) -> None:
+        self.replacing.emit(False)
         self._step(self._history.redone())
 
     def _step(self, to: History) -> None:
@@ -171,14 +185,22 @@ class Session(QObject):
         return self._part.indices
 
     def select(self, kind: Kind, indices: Ints) -> None:
-        self._part = Selection(kind, indices)
+        mesh = self.chosen_mesh
+        part = Selection(kind, indices)
+        self._part = valid(mesh.mesh, part) if mesh is not None else Selection(kind, none())
         self._picked = None
         self.chosen_changed.emit()
 
     @property
     def picked(self) -> Picked:
-        if self._picked is None:
-            self._picked = Picked(frozenset(self._chosen), self._part.kind, self._part.indices)
+        """What is chosen and selected, as far as the document shown has it: a preview may have
+        other faces than what was selected in."""
+        mesh = self.chosen_mesh
+        of = None if mesh is None else mesh.mesh.topology
+        if self._picked is None or self._picked_of is not of:
+            part = self._part if mesh is None else valid(mesh.mesh, self._part)
+            self._picked = Picked(frozenset(self._chosen), part.kind, part.indices)
+            self._picked_of = of
         return self._picked
 
     def tell(self, words: str) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from dimetron.app import theme
 from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.settings import Settings
+from dimetron.app.signals import Signals
 from dimetron.app.window import Window
 
 #: Whether the board could be drawn when Dimetron was started last.
@@ -68,9 +69,11 @@ def run(
         window.board.first_frame.connect(framed)
     window.show()
     QTimer.singleShot(_PATIENCE_MS, lambda: _look_after(window))
+    Signals(window.end, window)
     if project is not None:
-        window.files.open(project)
+        window.files.open(project, window.files.offer_recovered)
     elif demo is not None:
-        window.open_demo(demo)
-    QTimer.singleShot(0, window.offer_recovery)
+        window.open_demo(demo, window.files.offer_recovered)
+    else:
+        QTimer.singleShot(0, window.files.offer_recovered)
     return app.exec()

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.fields import MeasureEdit, Named, length_edit, number_edit
+from dimetron.app.fields import MeasureEdit, Named, drop_typed, length_edit, number_edit
 from dimetron.app.instrument import Act, Field, Instrument, Option, Switch
 from dimetron.app.session import Session
 
@@ -74,6 +74,7 @@ class ToolPanel(QWidget):
         self._column.setContentsMargins(0, 1, 0, 7)
         self._column.setSpacing(5)
         self._shape: tuple[object, ...] = ()
+        self._about: object = None
         self.fields: list[Named] = []
         self._slid: dict[int, SlidField] = {}
         self._options: list[QButtonGroup | QComboBox] = []
@@ -104,9 +105,14 @@ class ToolPanel(QWidget):
             tuple(s.name for s in self._switches),
             tuple((a.name, a.title, a.above) for a in self._acts),
         )
+        about = (tool.name, tool.about()) if tool is not None else None
+        if about != self._about:
+            # What is half typed was meant for something else.
+            drop_typed(self)
+            self._about = about
         if shape != self._shape:
-            self._rebuild()
             self._shape = shape
+            self._rebuild()
         self._write_back()
         self._told.setText(words)
         self._told.setVisible(bool(words))
@@ -125,6 +131,7 @@ class ToolPanel(QWidget):
     # Building.
 
     def _rebuild(self) -> None:
+        drop_typed(self)
         self._told.setParent(None)
         _emptied(self._column)
         self.fields, self._options, self._slid = [], [], {}
@@ -188,7 +195,7 @@ class ToolPanel(QWidget):
         box.setToolTip(option.name)
         for value, title in option.choices:
             box.addItem(title, value)
-        box.activated.connect(lambda i: self._choices[number].choose(box.itemData(i)))
+        box.activated.connect(lambda i: self._choose(number, box.itemData(i)))
         self._options.append(box)
         return box
 
@@ -205,7 +212,7 @@ class ToolPanel(QWidget):
             button.setStyleSheet("padding: 3px 0; font-size: 12px; font-weight: 400;")
             button.setMinimumWidth(10)
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(lambda _=False, value=value: self._choices[number].choose(value))
+            button.clicked.connect(lambda _=False, value=value: self._choose(number, value))
             group.addButton(button)
             # Shares of the row follow the words in them.
             line.addWidget(button, len(title) + 4)
@@ -215,7 +222,7 @@ class ToolPanel(QWidget):
     def _switch_row(self, switch: Switch, number: int) -> QCheckBox:
         box = QCheckBox(switch.name)
         box.setToolTip(switch.hint or switch.name)
-        box.clicked.connect(lambda on: self._guarded(lambda: self._switches[number].turn(on)))
+        box.clicked.connect(lambda on: self._turn(number, on))
         self._boxes.append(box)
         return box
 
@@ -247,8 +254,14 @@ class ToolPanel(QWidget):
         self._buttons.append(button)
         return button
 
+    def _choose(self, number: int, value: str) -> None:
+        self._guarded(lambda: self._choices[number].choose(value))
+
+    def _turn(self, number: int, on: bool) -> None:
+        self._guarded(lambda: self._switches[number].turn(on))
+
     def _act(self, number: int) -> None:
-        self._guarded(self._acts[number].run)
+        self._guarded(lambda: self._acts[number].run())
         # The button may be gone now; keys go on where the hand is, not to whatever is next to it.
         if not isinstance(QApplication.focusWidget(), QLineEdit):
             self.acted.emit()
@@ -277,7 +290,8 @@ class ToolPanel(QWidget):
     def _slide(self, number: int) -> None:
         slid, field = self._slid[number], self._current[number]
         if slid.slider.isSliderDown() and field.sliding is not None:
-            field.sliding(slid.value())
+            slide = field.sliding
+            self._guarded(lambda: slide(slid.value()))
         elif not slid.slider.isSliderDown():
             # By keyboard or a click beside the handle.
             self._enter(number, slid.value())
@@ -285,6 +299,8 @@ class ToolPanel(QWidget):
     def _enter(self, number: int, value: float) -> None:
         try:
             self._current[number].enter(value)
+        except LookupError:
+            self._session.cancel()
         except ValueError as error:
             self.fields[number].edit.refuse(str(error))
 
@@ -296,6 +312,9 @@ class ToolPanel(QWidget):
     def _guarded(self, run: Callable[[], None]) -> None:
         try:
             run()
+        except (LookupError, StopIteration):
+            # What it was about is gone; so is the button with the next refresh.
+            self._session.cancel()
         except ValueError as error:
             self._session.warn(str(error))
 

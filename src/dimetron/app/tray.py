@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from dimetron.app import actions, carrying
 from dimetron.app.card import Card
 from dimetron.app.drawing_card import DrawingCard
+from dimetron.app.fields import drop_typed
 from dimetron.app.group_header import GroupHeader
 from dimetron.app.loose_card import LooseCard
 from dimetron.app.mesh_card import MeshCard
@@ -142,6 +143,7 @@ class Tray(QWidget):
                 widget = known.pop(gone)
                 self._shown.pop(gone, None)
                 self._column.removeWidget(widget)
+                drop_typed(widget)
                 widget.hide()
                 widget.deleteLater()
 

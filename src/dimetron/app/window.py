@@ -38,7 +38,7 @@ from dimetron.app.menu import GROUPS, define
 from dimetron.app.notices import NoticeBar
 from dimetron.app.pictures import Pictures
 from dimetron.app.registering import Registration
-from dimetron.app.session import Session, Tone
+from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.desk import Desk
@@ -48,10 +48,9 @@ from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray import Tray
-from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
 from dimetron.app.working_order import BOARD_TOOLS, SHEET_TOOLS, made_route, station_of
-from dimetron.document.model import Document, Drawing
+from dimetron.document.model import Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
@@ -75,11 +74,13 @@ class Window(QMainWindow):
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
         self._desk_busy = False
+        self._leaving = False
+        self._handing_on = False
         self.sheet_tools = {c.name: c(self.desk) for c in SHEET_TOOLS}
         self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
         self.notices = NoticeBar(self.middle)
-        self.commands = Commands(self, self.settings)
-        self.files = Files(self.session, self, self.busy)
+        self.commands = Commands(self, self.settings, self.session.warn)
+        self.files = Files(self.session, self, self.busy, self.notices.ask)
         self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
         self.arrivals = Arrivals(
             self,
@@ -90,7 +91,6 @@ class Window(QMainWindow):
             self.settings,
             lambda: self.route.open_id == "prepare",
         )
-        self.demo_worker = Worker(self, threads=1)
         self.hand_off = HandOff(self.session, self.settings)
         define(self)
         self.route = made_route(self)
@@ -221,9 +221,16 @@ class Window(QMainWindow):
             self.board.look(layout=self.board.layout_.arranged(doc.projection))
         self.refresh()
 
+    @property
+    def work_area(self) -> QWidget:
+        """What is worked on: the sheet, a folder's pictures, or the board."""
+        if not self.browser.isHidden():
+            return self.browser.list
+        return self.sheet_view if self.preparing else self.middle
+
     def _to_the_middle(self) -> None:
         """Keys go to what is worked on."""
-        (self.sheet_view if self.preparing else self.board).setFocus()
+        self.work_area.setFocus()
 
     def _on_solved(self) -> None:
         self.tray.refresh()
@@ -434,24 +441,11 @@ class Window(QMainWindow):
         elif self.session.chosen:
             self.commands.run("select-none")
 
-    def open_demo(self, name: str = "") -> None:
-        """Make the demo project on a worker and open it."""
+    def open_demo(self, name: str = "", after: Callable[[], None] = lambda: None) -> None:
+        """Make the demo project on a worker and open it; after: what is done then."""
         from dimetron.demo import shelf
 
-        self.busy("Drawing the demo…")
-
-        def done(document: Document) -> None:
-            self.busy("")
-            self.session.open(document, None)
-            self.files.opened.emit()
-
-        def failed(error: Exception) -> None:
-            self.busy("")
-            self.session.warn(f"The demo could not be made: {error}")
-
-        self.files.leave(
-            lambda: self.demo_worker.run(lambda: shelf.project(name or None), done, failed)
-        )
+        self.files.open_made("Drawing the demo…", lambda: shelf.project(name or None), after)
 
     def toggle_ledger(self) -> None:
         self.ledger.setVisible(self.ledger.isHidden())
@@ -550,22 +544,6 @@ class Window(QMainWindow):
         now = order.index(self.board.sight.shading[slot])
         self.board.look(self.board.sight.with_shading(slot, order[(now + 1) % len(order)]))
 
-    def offer_recovery(self) -> None:
-        """After a crash: say what was kept, and open or discard it."""
-        copies = self.files.recovered()
-        if not copies:
-            return
-        copy = copies[0]
-
-        def discard() -> None:
-            from dimetron.document.recovery import discard as drop
-
-            drop(copy)
-            self.offer_recovery()
-
-        actions = (("Open it", lambda: self.files.open_recovered(copy)), ("Discard it", discard))
-        self.notices.say(self.files.described(copy), Tone.WARNING, actions)
-
     # Qt's events.
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -582,18 +560,34 @@ class Window(QMainWindow):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """With no field in hand, keys belong to the sheet or the board."""
-        if self.focusWidget() in (None, self):
-            target: QWidget = self.sheet_view if self.preparing else self.board
-            target.setFocus()
-            QApplication.sendEvent(target, event)
+        if self.focusWidget() in (None, self) and not self._handing_on:
+            # What it does not want it hands back to the window.
+            self._handing_on = True
+            try:
+                self._to_the_middle()
+                QApplication.sendEvent(self.work_area, event)
+            finally:
+                self._handing_on = False
         else:
             super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self.files.leave(lambda: None):
-            self.settings.set_raw("window/geometry", self.saveGeometry())
-            self.files.close()
-            self.loose_frames.close()
-            event.accept()
-        else:
+        if self.session.dirty and not self._leaving:
             event.ignore()
+            self.files.leave(self._leave)
+            return
+        self.settings.set_raw("window/geometry", self.saveGeometry())
+        self.files.close()
+        self.loose_frames.close()
+        event.accept()
+
+    def _leave(self) -> None:
+        """Close the window, whatever is not saved."""
+        self._leaving = True
+        QTimer.singleShot(0, self.close)
+
+    def end(self) -> None:
+        """End without a question, as the system asks for; unsaved work is kept."""
+        self.settings.set_raw("window/geometry", self.saveGeometry())
+        self.files.end()
+        QApplication.exit(0)

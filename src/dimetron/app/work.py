@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal, Slot
+
+#: What the interface may wait for without being felt.
+FRAME_S = 0.016
+_Kept = TypeVar("_Kept")
 
 
 class _Told(QObject):
@@ -77,3 +82,52 @@ class Worker(QObject):
         # In short turns: the jobs need the interpreter's lock, which waiting may hold.
         while not self._pool.waitForDone(5):
             time.sleep(0.001)
+
+
+class Waited:
+    """Asks a worker and waits no longer than a frame: what is quick is there at once, what is not
+    comes later, when ``told`` is called (with why it failed, if it did). Of what is asked for while
+    the worker is busy only the last is done."""
+
+    def __init__(self, parent: QObject, told: Callable[[str], None]) -> None:
+        self._worker = Worker(parent, threads=1)
+        self._told = told
+        self._wanted: object = None
+        self.patience_s = FRAME_S
+
+    def ask(
+        self, wanted: object, work: Callable[[], Any], keep: Callable[[Any], _Kept]
+    ) -> _Kept | None:
+        """What ``keep`` makes of the work's answer, or None if that is not there yet; then ``keep``
+        is called when it is. wanted: the same again is not asked for twice."""
+        if self._wanted == wanted:
+            return None
+        self._wanted = wanted
+        there = threading.Event()
+        answers: list[Any] = []
+
+        def job() -> None:
+            if self._wanted == wanted:
+                answers.append(work())
+                there.set()
+
+        def finished(_: object) -> None:
+            if self._wanted == wanted and answers:
+                self._wanted = None
+                keep(answers[0])
+                self._told("")
+
+        def failed(error: Exception) -> None:
+            if self._wanted == wanted:
+                self._wanted = None
+                self._told(str(error))
+
+        self._worker.run(job, finished, failed)
+        if there.wait(self.patience_s):
+            self._wanted = None
+            return keep(answers[0])
+        return None
+
+    @property
+    def busy(self) -> bool:
+        return self._worker.busy

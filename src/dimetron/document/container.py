@@ -7,22 +7,29 @@ what a hostile file might try, and says which member was missing or damaged when
 from __future__ import annotations
 
 import json
+import lzma
+import struct
 import zipfile
 import zlib
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
 
-from dimetron.document.atomic import begin_writing, write_whole
+from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
 from dimetron.document.model import Document
+from dimetron.document.references import tidied
 from dimetron.document.serial import (
     ProjectError,
+    check,
     from_json,
     mesh_file,
     parsed,
     source_file,
     to_json,
 )
+from dimetron.imaging import memory
+from dimetron.imaging.files import opened_file
 from dimetron.mesh.mesh import Mesh, MeshError
 from dimetron.mesh.ply import from_ply, to_ply
 
@@ -35,21 +42,49 @@ MAX_JSON_BYTES = 64 << 20
 MAX_TOTAL_BYTES = 8 << 30
 #: A member that unpacks to more than this many times its size, and is large, is a bomb.
 MAX_RATIO, RATIO_FREE_BYTES = 100, 16 << 20
+_DISTRUST = "Do not trust where it came from"
 
-_DAMAGE = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError)
+#: A large member that packs better than this is stored as it is, so that it is never taken for one.
+_WORTH_PACKING, _SAMPLES, _SAMPLE_BYTES = 20, 16, 1 << 16
+
+_DAMAGE = (
+    *(zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError),
+    *(RuntimeError, ValueError, struct.error, OverflowError),
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """A document read from a file, and in plain sentences what was missing."""
+    """A document read from a file, in plain sentences what was missing, and what the file was
+    like."""
 
     document: Document
     notes: tuple[str, ...] = ()
+    stamp: Stamp | None = None
 
 
-def save(doc: Document, path: Path) -> None:
-    """Write the project, whole or not at all. Raises WriteError (see ``atomic``)."""
-    write_whole(path, lambda out: _write(doc, out))
+def save(
+    doc: Document, path: Path, *, only_over: Stamp | None = None, over_protected: bool = False
+) -> Stamp:
+    """Write the project, whole or not at all; what could not be opened again is not written.
+
+    only_over, over_protected: see ``atomic.write_whole``. Returns what the file is now. Raises
+    WriteError.
+    """
+    try:
+        check(doc)
+    except ProjectError as error:
+        raise WriteError(
+            f"{path.name} was not saved, since it could not be opened again: {error}. Undo the "
+            "last steps and save again; the file is as it was."
+        ) from error
+    except MemoryError as error:
+        raise WriteError(
+            f"{path.name} was not saved: it needs more memory than there is."
+        ) from error
+    return write_whole(
+        path, lambda out: _write(doc, out), only_over=only_over, over_protected=over_protected
+    )
 
 
 def _write(doc: Document, out: BinaryIO) -> None:
@@ -62,7 +97,20 @@ def _write(doc: Document, out: BinaryIO) -> None:
                 _add(box, source_file(source), source.data, zipfile.ZIP_STORED)
                 begin_writing(out)
         for item in doc.meshes:
-            _add(box, mesh_file(item), to_ply(item.mesh), zipfile.ZIP_DEFLATED)
+            data = to_ply(item.mesh)
+            packed = zipfile.ZIP_STORED if _packs_absurdly(data) else zipfile.ZIP_DEFLATED
+            _add(box, mesh_file(item), data, packed)
+        fault = _members_fault(box.infolist())
+        if fault:
+            raise WriteError(f"The project was not saved: {fault}. The file is as it was.")
+
+
+def _packs_absurdly(data: bytes) -> bool:
+    if len(data) <= RATIO_FREE_BYTES:
+        return False
+    step = len(data) // _SAMPLES
+    parts = b"".join(data[at : at + _SAMPLE_BYTES] for at in range(0, len(data), step))
+    return len(parts) > _WORTH_PACKING * len(zlib.compress(parts, 1))
 
 
 def _add(box: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
@@ -77,8 +125,10 @@ def load(path: Path) -> Opened:
     """Read a project. Raises ProjectError with one sentence on what is wrong and what to do."""
     name = path.name
     try:
-        with path.open("rb") as file, zipfile.ZipFile(file) as box:
-            return _read(box, name)
+        with opened_file(path) as file:
+            stamp = stamp_of_open(file.fileno())
+            with zipfile.ZipFile(file) as box:
+                return replace(_read(box, name), stamp=stamp)
     except ProjectError:
         raise
     except FileNotFoundError as error:
@@ -96,22 +146,35 @@ def load(path: Path) -> Opened:
 
 
 def _read(box: zipfile.ZipFile, name: str) -> Opened:
-    members = _checked_members(box, name)
+    infos = box.infolist()
+    fault = _members_fault(infos)
+    if fault:
+        raise ProjectError(f"{name} is not opened: {fault}.")
+    members = {info.filename: info for info in infos}
     if PROJECT not in members:
         raise ProjectError(f"{name} is not a Dimetron project: it has no {PROJECT}.")
-    if members[PROJECT].file_size > MAX_JSON_BYTES:
-        raise ProjectError(f"{name} is not opened: its {PROJECT} is larger than any project's.")
-    tree = parsed(box.read(PROJECT), name)
     notes: list[str] = []
+    tree = parsed(box.read(PROJECT), name, notes)
     pictures = _pictures(box, members, tree, notes)
     meshes = _meshes(box, members, tree, notes)
-    return Opened(from_json(tree, pictures, meshes, name), tuple(notes))
+    read = from_json(tree, pictures, meshes, name)
+    document = tidied(read)
+    left_out = _marks_in(read) - _marks_in(document)
+    # What hung on a mesh that is left out goes with it without a word of its own.
+    if left_out or (document is not read and not notes):
+        what = f"{left_out} marks or lengths of it" if left_out else "Some of it"
+        notes.append(f"{name} was damaged: {what} named what is not there, and were left out.")
+    return Opened(document, tuple(notes))
 
 
-def _checked_members(box: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipInfo]:
-    infos = box.infolist()
+def _marks_in(doc: Document) -> int:
+    return len(doc.sightings) + len(doc.lengths) + len(doc.drawing_lengths)
+
+
+def _members_fault(infos: Sequence[zipfile.ZipInfo]) -> str:
+    """Why a file with these members is not opened; empty if it is."""
     if len(infos) > MAX_MEMBERS:
-        raise ProjectError(f"{name} is not opened: it holds more files than any project.")
+        return "it holds more files than any project"
     for info in infos:
         inner = PurePosixPath(info.filename)
         if (
@@ -120,19 +183,18 @@ def _checked_members(box: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipIn
             or "\\" in info.filename
             or ":" in info.filename
         ):
-            raise ProjectError(
-                f"{name} is not opened: a file in it points outside the project. "
-                "Do not trust where it came from."
-            )
+            return f"a file in it points outside the project. {_DISTRUST}"
         large = info.file_size > RATIO_FREE_BYTES
         if large and info.file_size > MAX_RATIO * max(info.compress_size, 1):
-            raise ProjectError(
-                f"{name} is not opened: a file in it unpacks to an absurd size. "
-                "Do not trust where it came from."
-            )
-    if sum(info.file_size for info in infos) > MAX_TOTAL_BYTES:
-        raise ProjectError(f"{name} is not opened: it unpacks to more than 8 GB.")
-    return {info.filename: info for info in infos}
+            return f"a file in it unpacks to an absurd size. {_DISTRUST}"
+        if info.filename == PROJECT and info.file_size > MAX_JSON_BYTES:
+            return f"its {PROJECT} is larger than any project's ({MAX_JSON_BYTES >> 20} MB)"
+    total = sum(info.file_size for info in infos)
+    if total > MAX_TOTAL_BYTES:
+        return f"it unpacks to more than {MAX_TOTAL_BYTES >> 30} GB"
+    if not memory.there_is(total):
+        return f"it needs {total / 1e9:.1f} GB of memory, more than is free; close other programs"
+    return ""
 
 
 def _member(box: zipfile.ZipFile, members: dict[str, zipfile.ZipInfo], file: str) -> bytes | None:

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
+from dimetron.document.edits import world_corners
 from dimetron.document.model import Document
 
 
 def described(doc: Document) -> dict[str, Any]:
-    """Plain JSON data; lengths in millimetres."""
+    """Plain JSON data; lengths in millimetres. position_mm (3,): where the middle of a drawing
+    stands; corners_mm (4, 3): top-left, top-right, bottom-right, bottom-left."""
     return {
         "unit": doc.unit.value,
         "projection": doc.projection.value,
@@ -23,6 +27,8 @@ def described(doc: Document) -> dict[str, Any]:
                 "mm_per_px": d.placement.mm_per_px,
                 "rotation_deg": d.placement.rotation_deg,
                 "mirrored": d.placement.mirrored,
+                "position_mm": _rounded(world_corners(doc, d).mean(axis=0)),
+                "corners_mm": _rounded(world_corners(doc, d)),
                 "shown": d.shown,
                 "held": d.held,
             }
@@ -47,6 +53,10 @@ def described(doc: Document) -> dict[str, Any]:
             {"name": r.name, "kind": r.gauge.value, "size_mm": list(r.size)} for r in doc.references
         ],
     }
+
+
+def _rounded(points: np.ndarray) -> Any:
+    return points.round(6).tolist()
 
 
 def in_words(told: dict[str, Any]) -> str:

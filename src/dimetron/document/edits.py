@@ -16,6 +16,8 @@ from dimetron.document.model import (
     new_id,
     with_item,
 )
+from dimetron.document.names import plain_name
+from dimetron.document.references import without
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary, shared_axes
@@ -137,7 +139,8 @@ def free_sheet_name(doc: Document, wanted: str) -> str:
 
 
 def numbered(wanted: str, taken: set[str]) -> str:
-    """The wanted name, with a number if it is taken."""
+    """The wanted name as a project holds it, with a number if it is taken."""
+    wanted = plain_name(wanted)
     name, number = wanted, 2
     while name in taken:
         name, number = f"{wanted} {number}", number + 1
@@ -148,18 +151,7 @@ def without_item(doc: Document, id_: str) -> Document:
     """Remove an item. A sheet to which nothing was done goes with its last drawing if that was all
     of it."""
     gone = next((item for item in doc.pictured if item.id == id_), None)
-    after = replace(
-        doc,
-        drawings=tuple(d for d in doc.drawings if d.id != id_),
-        meshes=tuple(m for m in doc.meshes if m.id != id_),
-        loose=tuple(p for p in doc.loose if p.id != id_),
-        references=tuple(r for r in doc.references if r.id != id_),
-        solo=tuple(i for i in doc.solo if i != id_),
-        sightings=tuple(m for m in doc.sightings if m.picture != id_),
-        drawing_lengths=tuple(n for n in doc.drawing_lengths if n.picture != id_),
-        pinned=tuple(i for i in doc.pinned if i != id_),
-        trust=tuple(pair for pair in doc.trust if pair[0] != id_),
-    )
+    after = without(doc, (id_,))
     if gone is None or gone.crop is not None or after.needed(gone.sheet):
         return after
     return without_sheet(after, gone.sheet) if doc.sheet(gone.sheet).fresh else after
@@ -167,15 +159,8 @@ def without_item(doc: Document, id_: str) -> Document:
 
 def without_sheet(doc: Document, id_: str) -> Document:
     """Remove a sheet, the drawings cut from it, and its source if no other sheet needs it."""
-    sheets = tuple(s for s in doc.sheets if s.id != id_)
-    used = {s.source for s in sheets}
-    return replace(
-        doc,
-        sheets=sheets,
-        drawings=tuple(d for d in doc.drawings if d.sheet != id_),
-        loose=tuple(p for p in doc.loose if p.sheet != id_),
-        sources=tuple(s for s in doc.sources if s.id in used),
-    )
+    used = {s.source for s in doc.sheets if s.id != id_}
+    return without(doc, (id_, *(s.id for s in doc.sources if s.id not in used)))
 
 
 def with_placement(doc: Document, id_: str, placement: Placement) -> Document:

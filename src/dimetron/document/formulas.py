@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable
 from dimetron.document import edits
 from dimetron.document.aligning import EDGES, edge_of, put_edge
 from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document.names import plain_name
 from dimetron.document.placing import pivots, scaled
 from dimetron.geometry import placement as place
 from dimetron.geometry.lengths import LengthError, Quantity, named_in, parse_length, parse_number
@@ -194,6 +195,7 @@ def with_formula(doc: Document, id_: str, number: str, text: str) -> Document:
     """Type a formula into a drawing's number; one that names no other drawing is not kept.
 
     Raises LengthError or PlacementError, saying what is wrong."""
+    text = plain_name(text)
     value = worked_out(doc, number, text, lookup(doc, (id_, number)))
     kept = {k: t for k, t in doc.drawing(id_).formulas if k != number}
     if named_in(text):

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from dimetron.document.edits import numbered
 from dimetron.document.model import Document, Item, new_id, with_item
+from dimetron.document.names import plain_name
 from dimetron.document.parts import Group
 
 
@@ -65,6 +66,8 @@ def ungrouped(doc: Document, group: str) -> Document:
 
 def with_group(doc: Document, id_: str, **changes: object) -> Document:
     """Change a group's name, or whether it is shown, held or folded."""
+    if "name" in changes:
+        changes["name"] = plain_name(str(changes["name"]))
     groups = tuple(
         replace(g, **changes) if g.id == id_ else g  # type: ignore[arg-type]
         for g in doc.groups

@@ -81,21 +81,6 @@ def from_format_3(tree: Json) -> Json:
     return {**NOTHING_KNOWN, **tree, **counted, "version": 4}
 
 
-def lost(tree: Json) -> bool:
-    """Whether a mark or length names a landmark or drawing that is not listed, or one is there
-    twice."""
-    landmarks = [m["name"] for m in tree["landmarks"]]
-    drawings = {d["id"] for d in tree["drawings"]}
-    named = {m["landmark"] for m in tree["sightings"]}
-    named |= {end for n in tree["lengths"] for end in (n["a"], n["b"])}
-    named |= {m["mirror"] for m in tree["landmarks"] if m["mirror"] is not None}
-    there = {m["drawing"] for m in (*tree["sightings"], *tree["drawing_lengths"])}
-    there |= {*tree["pinned"], *tree["trust"]}
-    pairs = [(m["landmark"], m["drawing"], m["axis"]) for m in tree["sightings"]]
-    twice = len(set(landmarks)) < len(landmarks) or len(set(pairs)) < len(pairs)
-    return bool(named - set(landmarks)) or bool(there - drawings) or twice
-
-
 def _landmark(tree: Json) -> Landmark:
     x, y, z = (None if v is None else float(v) for v in tree["fixed"])
     return Landmark(tree["name"], (x, y, z), tree["mirror"])

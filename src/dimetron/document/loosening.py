@@ -7,6 +7,7 @@ from dataclasses import replace
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Source, new_id, with_item
 from dimetron.document.parts import Floating, LoosePicture
+from dimetron.document.references import tidied
 from dimetron.geometry.views import AnyView
 
 #: The closest and farthest a loose picture is looked at; 1 shows all of it.
@@ -31,14 +32,7 @@ def loosened(doc: Document, id_: str) -> Document:
     )
     drawings = tuple(other for other in doc.drawings if other.id != id_)
     solo = tuple(i for i in doc.solo if i != id_)
-    return replace(
-        doc,
-        drawings=drawings,
-        loose=(*doc.loose, item),
-        solo=solo,
-        sightings=tuple(m for m in doc.sightings if m.picture != id_),
-        pinned=tuple(i for i in doc.pinned if i != id_),
-    )
+    return tidied(replace(doc, drawings=drawings, loose=(*doc.loose, item), solo=solo))
 
 
 def aligned(doc: Document, id_: str, view: AnyView) -> Document:

@@ -7,6 +7,7 @@ import secrets
 from dataclasses import dataclass, field, replace
 from typing import Any, Protocol, TypeVar
 
+from dimetron.document.names import plain_name
 from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, SavedLook, Showing
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
@@ -52,7 +53,13 @@ def source_from(
     data: bytes, name: str, extension: str, size_px: tuple[int, int], mm_per_px: float | None = None
 ) -> Source:
     return Source(
-        new_id(), name, extension, size_px, hashlib.sha256(data).hexdigest(), data, mm_per_px
+        new_id(),
+        plain_name(name),
+        extension,
+        size_px,
+        hashlib.sha256(data).hexdigest(),
+        data,
+        mm_per_px,
     )
 
 
@@ -265,6 +272,8 @@ def _by_id(items: tuple[_Item, ...], id_: str) -> _Item:
 
 def with_item(doc: Document, id_: str, **changes: Any) -> Document:
     """The document with fields of one item replaced. Raises KeyError."""
+    if "name" in changes:
+        changes["name"] = plain_name(changes["name"])
     for kind in ("drawings", "meshes", "loose", "references"):
         items = getattr(doc, kind)
         if any(item.id == id_ for item in items):

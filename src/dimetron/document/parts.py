@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import enum
+import math
 from dataclasses import dataclass
 
+from dimetron.geometry.placement import MAX_MM, PlacementError
 from dimetron.geometry.views import Triple
 from dimetron.imaging.frame import LEVEL, Crop, Straightening
 from dimetron.imaging.tone import Tone
@@ -92,7 +94,8 @@ class Gauge(enum.Enum):
 @dataclass(frozen=True, slots=True)
 class Reference:
     """Something of known size to compare with. ``size``: width, depth and height in mm; ``at``: the
-    middle of its base. A figure goes by its height, a ruler by its longest side."""
+    middle of its base. A figure goes by its height, a ruler by its longest side. Raises
+    PlacementError beyond 10 km."""
 
     id: str
     name: str
@@ -102,6 +105,10 @@ class Reference:
     shown: bool = True
     held: bool = False
     group: str | None = None
+
+    def __post_init__(self) -> None:
+        if not all(math.isfinite(n) and abs(n) <= MAX_MM for n in (*self.size, *self.at)):
+            raise PlacementError("A size reference can be, and stand, within 10 km.")
 
 
 @dataclass(frozen=True, slots=True)

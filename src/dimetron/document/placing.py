@@ -15,8 +15,9 @@ from numpy.typing import ArrayLike
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, new_id, with_item
 from dimetron.document.parts import Showing
+from dimetron.document.references import without
 from dimetron.geometry import placement as place
-from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.placement import MAX_MM, Placement, PlacementError
 from dimetron.geometry.views import Auxiliary, View, shared_axes
 from dimetron.imaging.frame import LEVEL, Crop, Straightening
 from dimetron.imaging.tone import Tone
@@ -207,7 +208,10 @@ def next_fade(fade: float) -> float:
 
 def with_auxiliary(doc: Document, view: Auxiliary) -> Document:
     """Add an auxiliary view, or put it in the place of the one with its id; drawings on it tilt
-    along."""
+    along. Raises PlacementError if it lies too far away."""
+    hinge = () if view.hinge is None else view.hinge.point
+    if not all(math.isfinite(n) and abs(n) <= MAX_MM for n in (*view.through, *hinge)):
+        raise PlacementError("A view must lie within 10 km of the origin.")
     known = any(a.id == view.id for a in doc.auxiliaries)
     views = tuple(view if a.id == view.id else a for a in doc.auxiliaries)
     doc = replace(doc, auxiliaries=views if known else (*views, view))
@@ -229,7 +233,7 @@ def without_auxiliary(doc: Document, id_: str) -> Document:
     on_it = [d.name for d in doc.drawings if isinstance(d.view, Auxiliary) and d.view.id == id_]
     if on_it:
         raise PlacementError(f"{on_it[0]} lies on this view; put it on another one first.")
-    return replace(doc, auxiliaries=tuple(a for a in doc.auxiliaries if a.id != id_))
+    return without(doc, (id_,))
 
 
 def pivots(doc: Document, drawing: Drawing) -> dict[str, Floats]:

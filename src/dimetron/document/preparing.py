@@ -14,6 +14,7 @@ import numpy as np
 
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
+from dimetron.document.references import without
 from dimetron.document.registering import carried
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView, View
@@ -34,8 +35,12 @@ _LEVEL = 0.25
 
 
 def with_sheet_changes(doc: Document, id_: str, **changes: object) -> Document:
-    """The document with fields of one sheet replaced. Raises KeyError."""
+    """The document with fields of one sheet replaced. Raises KeyError, or FrameError for a scale
+    that is none."""
     doc.sheet(id_)
+    scale = changes.get("mm_per_px")
+    if isinstance(scale, float) and not 1e-9 <= scale <= 1e6:
+        raise FrameError("The size must be more than zero and less than 1 km per pixel.")
     sheets = tuple(
         replace(s, **changes) if s.id == id_ else s  # type: ignore[arg-type]
         for s in doc.sheets
@@ -195,8 +200,7 @@ def with_proposals(doc: Document, sheet: str, proposals: Sequence[Proposal]) -> 
 
     A view that a placed drawing of the sheet shows already is not proposed again.
     """
-    kept = tuple(d for d in doc.drawings if d.sheet != sheet or d.placed)
-    doc = replace(doc, drawings=kept)
+    doc = without(doc, [d.id for d in doc.drawings if d.sheet == sheet and not d.placed])
     there = {d.view for d in doc.cut_from(sheet)}
     for found in proposals:
         if found.view not in there:

@@ -1,8 +1,8 @@
 """Recovered work: copies kept while one works, and found again after a crash.
 
-Each running window owns one pair of files in the state folder: the project and a small note that
-names where it was saved last. The owner holds a lock on the note for as long as it lives, so a
-copy whose lock is free belongs to nobody any more.
+Each running window owns in the state folder a copy of the project, a small note that names where
+it was saved last, and a lock file. It holds the lock from before the first copy until it ends, so
+a copy whose lock is free belongs to nobody any more.
 """
 
 from __future__ import annotations
@@ -11,14 +11,16 @@ import contextlib
 import fcntl
 import json
 import os
-import time
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
 from typing import IO
 
-from dimetron.document.atomic import write_bytes
+from dimetron.document.atomic import Stamp, clear_parts, write_bytes
 from dimetron.document.container import SUFFIX, save
 from dimetron.document.model import Document, new_id
+
+_NOTE, _LOCK = ".json", ".lock"
+_SUFFIXES = (SUFFIX, _NOTE, _LOCK)
 
 
 def state_folder() -> Path:
@@ -29,12 +31,13 @@ def state_folder() -> Path:
 
 @dataclass(frozen=True, slots=True)
 class Recovered:
-    """A copy without an owner: where it lies, where it was saved last (if ever), when kept."""
+    """A copy without an owner: where it lies, where it was saved last (if ever), when kept, and
+    what the saved file was like then."""
 
     file: Path
-    note: Path
     saved_as: Path | None
     kept_at: float
+    stamp: Stamp | None = None
 
 
 class Keeper:
@@ -43,65 +46,106 @@ class Keeper:
     def __init__(self, folder: Path) -> None:
         self._folder = folder
         self._stem = new_id()
-        self._lock: IO[str] | None = None
+        self._lock: IO[bytes] | None = None
+        self._noted: str | None = None
 
     @property
     def file(self) -> Path:
         return self._folder / (self._stem + SUFFIX)
 
-    def keep(self, doc: Document, saved_as: Path | None) -> None:
-        """Write a copy. Raises WriteError or OSError if the state folder cannot be written."""
+    def keep(self, doc: Document, saved_as: Path | None, stamp: Stamp | None = None) -> None:
+        """Write a copy. stamp: what the file it was saved as last was like. Raises WriteError or
+        OSError if the state folder cannot be written."""
         self._folder.mkdir(parents=True, exist_ok=True)
+        if self._lock is None:
+            self._lock = _locked(self._folder / (self._stem + _LOCK))
+        # The note first: a copy is never without one.
+        told = {
+            "saved_as": str(saved_as.absolute()) if saved_as else None,
+            "stamp": astuple(stamp) if stamp else None,
+        }
+        note = json.dumps(told)
+        if note != self._noted:
+            write_bytes(self._folder / (self._stem + _NOTE), note.encode())
+            self._noted = note
         save(doc, self.file)
-        note = {"saved_as": str(saved_as) if saved_as else None, "kept_at": time.time()}
-        path = self._folder / f"{self._stem}.json"
-        self._release()
-        write_bytes(path, json.dumps(note).encode())
-        self._lock = path.open("r+")
-        fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
 
     def forget(self) -> None:
         """Remove the copy: the work was saved, or given up on purpose."""
-        self._release()
-        for suffix in (".json", SUFFIX):
-            with contextlib.suppress(OSError):
-                (self._folder / (self._stem + suffix)).unlink(missing_ok=True)
+        _remove(self._folder, self._stem)
+        self.let_go()
 
-    def _release(self) -> None:
+    def let_go(self) -> None:
+        """The window ends; the copy stays, to be offered at the next start."""
+        self._noted = None
         if self._lock is not None:
             self._lock.close()
             self._lock = None
 
 
+def _locked(path: Path) -> IO[bytes]:
+    """A new lock file, held."""
+    while True:
+        lock = path.open("ab")
+        # Whoever only looks holds it for a moment.
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        # A look that found it without an owner may have cleared it away.
+        if os.fstat(lock.fileno()).st_nlink:
+            return lock
+        lock.close()
+
+
 def found(folder: Path) -> list[Recovered]:
-    """Copies that no running window owns, newest first."""
+    """Copies that no running window owns, newest first. What a killed window left half-made is
+    removed."""
+    clear_parts(folder)
+    try:
+        names = sorted(folder.iterdir())
+    except OSError:
+        return []
     copies = []
-    for note in sorted(folder.glob("*.json")) if folder.is_dir() else []:
-        file = note.with_suffix(SUFFIX)
-        if not file.exists() or _owned(note):
+    for stem in dict.fromkeys(path.stem for path in names if path.suffix in _SUFFIXES):
+        if _owned(folder, stem):
             continue
+        file = folder / (stem + SUFFIX)
         try:
-            told = json.loads(note.read_text("utf-8"))
-            saved_as = Path(told["saved_as"]) if told.get("saved_as") else None
-            kept_at = float(told.get("kept_at", 0.0))
-        except (OSError, ValueError, TypeError, AttributeError):
-            saved_as, kept_at = None, file.stat().st_mtime
-        copies.append(Recovered(file, note, saved_as, kept_at))
+            saved_as, stamp = _noted(folder / (stem + _NOTE))
+            copies.append(Recovered(file, saved_as, file.stat().st_mtime, stamp))
+        except OSError:
+            # Killed before its first copy was whole.
+            _remove(folder, stem)
     return sorted(copies, key=lambda copy: -copy.kept_at)
 
 
-def _owned(note: Path) -> bool:
+def _noted(note: Path) -> tuple[Path | None, Stamp | None]:
+    """Where a copy was saved last and what that file was like; a spoiled note hides no copy."""
     try:
-        with note.open("r+") as handle:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return True
-    except OSError:
-        return False
+        told = json.loads(note.read_text("utf-8"))
+        stamp = told.get("stamp")
+        return Path(told["saved_as"]), Stamp(*stamp) if stamp else None
+    except (OSError, ValueError, TypeError, AttributeError, KeyError):
+        return None, None
+
+
+def _owned(folder: Path, stem: str) -> bool:
+    """Whether a running window holds its lock; earlier versions held their note."""
+    for suffix in (_LOCK, _NOTE):
+        try:
+            with (folder / (stem + suffix)).open("rb") as handle:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return True
+        except OSError:
+            continue
     return False
 
 
-def discard(copy: Recovered) -> None:
-    for path in (copy.note, copy.file):
+def _remove(folder: Path, stem: str) -> None:
+    for suffix in _SUFFIXES:
         with contextlib.suppress(OSError):
-            path.unlink(missing_ok=True)
+            (folder / (stem + suffix)).unlink(missing_ok=True)
+
+
+def discard(copy: Recovered) -> None:
+    """Remove a copy that nobody owns."""
+    _remove(copy.file.parent, copy.file.stem)

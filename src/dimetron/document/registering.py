@@ -13,6 +13,8 @@ import numpy as np
 
 from dimetron.document.edits import numbered
 from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document.names import plain_name
+from dimetron.document.references import tidied
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
 from dimetron.registration.pose import Pose, placement_of, pose_of
@@ -129,6 +131,7 @@ def new_landmark(doc: Document, wanted: str = "landmark") -> tuple[Document, str
 def marked(doc: Document, name: str, drawing: str, px: Px, axis: int | None = None) -> Document:
     """Mark a landmark in a drawing, or move the mark that is there. axis: the one world axis that a
     new mark counts for."""
+    name = plain_name(name)
     if landmark_of(doc, name) is None:
         doc = replace(doc, landmarks=(*doc.landmarks, Landmark(name)))
     mine = (name, drawing)
@@ -149,21 +152,12 @@ def unmarked(doc: Document, name: str, drawing: str) -> Document:
 
 def without_landmark(doc: Document, name: str) -> Document:
     """Remove a landmark with its marks and the lengths that name it."""
-    return replace(
-        doc,
-        landmarks=tuple(
-            replace(m, mirror=None) if m.mirror == name else m
-            for m in doc.landmarks
-            if m.name != name
-        ),
-        sightings=tuple(m for m in doc.sightings if m.landmark != name),
-        lengths=tuple(n for n in doc.lengths if name not in (n.a, n.b)),
-    )
+    return tidied(replace(doc, landmarks=tuple(m for m in doc.landmarks if m.name != name)))
 
 
 def renamed_landmark(doc: Document, old: str, new: str) -> Document:
     """Give a landmark another name. Raises RegistrationError if it is taken or empty."""
-    new = new.strip()[:200]
+    new = plain_name(new)
     if not new or (new != old and landmark_of(doc, new) is not None):
         raise RegistrationError(f"There is a landmark “{new}” already; choose another name.")
 
@@ -245,7 +239,8 @@ def _changed_mark(doc: Document, name: str, drawing: str, **values: Any) -> Docu
 
 def guided(doc: Document, name: str, drawing: str, axis: int | None) -> Document:
     """Let a mark count along one world axis only, or along all that its drawing shows."""
-    return _changed_mark(doc, name, drawing, axis=axis)
+    # Two guides become the one mark that counts along both.
+    return tidied(_changed_mark(doc, name, drawing, axis=axis))
 
 
 def picked_to(doc: Document, name: str, drawing: str, sigma_px: float) -> Document:

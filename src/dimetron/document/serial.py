@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -10,6 +11,7 @@ from typing import Any
 from dimetron import __version__
 from dimetron.document import aside, known, prepared
 from dimetron.document.model import Document, Drawing, MeshObject, Source
+from dimetron.document.references import tidied
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Projection, View
@@ -109,16 +111,21 @@ def _drawing_json(drawing: Drawing) -> dict[str, Any]:
     }
 
 
-def parsed(data: bytes, name: str) -> dict[str, Any]:
-    """Read and check ``project.json``. Raises ProjectError."""
+def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, Any]:
+    """Read and check ``project.json``; what was left out of it is added to ``notes``.
+
+    Raises ProjectError.
+    """
     try:
-        tree = json.loads(data.decode("utf-8"))
+        tree = json.loads(data.decode("utf-8"), parse_constant=_no_number)
     except (ValueError, RecursionError) as error:
         raise ProjectError(
             f"{name} is damaged: its project.json cannot be read. Open an older copy."
         ) from error
     if not isinstance(tree, dict) or tree.get("format") != "dimetron":
         raise ProjectError(f"{name} is not a Dimetron project.")
+    if _HALF_A_LETTER.search(data) and not _is_text(tree):
+        raise ProjectError(f"{name} is damaged: a name in it is no text. Open an older copy.")
     version = tree.get("version")
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise ProjectError(
@@ -130,53 +137,94 @@ def parsed(data: bytes, name: str) -> dict[str, Any]:
         tree = aside.from_format_2(tree)
     if tree.get("version") == 3:
         tree = known.from_format_3(tree)
-    _check(tree, name)
+    if not _validator().is_valid(tree):
+        tree, left_out = _without_spoiled_looks(tree)
+        if notes is not None:
+            notes.extend(left_out)
+    where = _fault(tree)
+    if where:
+        raise ProjectError(f"{name} is damaged: {where}. Open an older copy.")
     return tree
 
 
-def _check(tree: dict[str, Any], name: str) -> None:
-    import jsonschema  # slow to load, and only opening a file needs it
+#: How JSON spells half of a letter beyond the first 65,536; two make one.
+_HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
 
-    fault = next(iter(jsonschema.Draft202012Validator(schema()).iter_errors(tree)), None)
-    if fault is not None:
-        where = "/".join(str(step) for step in fault.absolute_path) or "the top"
-        raise ProjectError(
-            f"{name} is damaged: project.json is wrong at {where}. Open an older copy."
-        )
-    sources = {s["id"] for s in tree["sources"]}
-    sheets = {s["id"] for s in tree["sheets"]}
+
+def _is_text(tree: Any) -> bool:
+    """Whether all strings in a tree can be written as UTF-8."""
+    try:
+        json.dumps(tree, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def _no_number(text: str) -> float:
+    raise ValueError(f"{text} is no number")
+
+
+@cache
+def _validator(of: str = "") -> Any:
+    """The compiled schema, or that of one of its definitions."""
+    import jsonschema_rs  # only opening and saving a file need it
+
+    if not of:
+        return jsonschema_rs.validator_for(schema())
+    return jsonschema_rs.validator_for({"$ref": f"#/$defs/{of}", "$defs": schema()["$defs"]})
+
+
+def _without_spoiled_looks(tree: dict[str, Any]) -> tuple[dict[str, Any], list[str]]:
+    """Looks that an earlier version kept from farther away than the file takes are no loss."""
+    looks = tree.get("looks")
+    if not isinstance(looks, list):
+        return tree, []
+    kept = [look for look in looks if _validator("look").is_valid(look)]
+    if len(kept) == len(looks):
+        return tree, []
+    return {**tree, "looks": kept}, ["A kept look of the board was damaged and was left out."]
+
+
+def _fault(tree: dict[str, Any]) -> str:
+    """What is wrong with a tree, in words; empty if it can be a document."""
+    if not _validator().is_valid(tree):
+        fault = next(_validator().iter_errors(tree))
+        where = "/".join(str(step) for step in fault.instance_path) or "the top"
+        return f"project.json is wrong at {where}"
     kinds = (
         *("sources", "sheets", "drawings", "meshes"),
         *("auxiliaries", "loose", "references", "groups", "looks"),
     )
     ids = [item["id"] for kind in kinds for item in tree[kind]]
     if len(set(ids)) != len(ids):
-        raise ProjectError(f"{name} is damaged: an id stands twice in it. Open an older copy.")
+        return "an id stands twice in it"
+    files = [s["file"] for s in tree["sources"]]
+    if len(set(files)) != len(files):
+        return "two pictures in it name one file"
+    sources = {s["id"] for s in tree["sources"]}
+    sheets = {s["id"] for s in tree["sheets"]}
     wanted = [(s["name"], s["source"], sources) for s in tree["sheets"]]
     wanted += [(d["name"], d["sheet"], sheets) for d in (*tree["drawings"], *tree["loose"])]
     for item, of, there in wanted:
         if of not in there:
-            raise ProjectError(
-                f"{name} is damaged: “{item}” names a picture that is not listed. "
-                "Open an older copy."
-            )
-    _check_marks(tree, name)
+            return f"“{item}” names a picture that is not listed"
     views = {view.value for view in View} | {a["id"] for a in tree["auxiliaries"]}
     for drawing in tree["drawings"]:
         if drawing["view"] not in views:
-            raise ProjectError(
-                f"{name} is damaged: “{drawing['name']}” shows a view that is not listed. "
-                "Open an older copy."
-            )
+            return f"“{drawing['name']}” shows a view that is not listed"
+    return ""
 
 
-def _check_marks(tree: dict[str, Any], name: str) -> None:
-    """Marks and lengths name landmarks and drawings that are there, each landmark only once."""
-    if known.lost(tree):
-        raise ProjectError(
-            f"{name} is damaged: a mark names a landmark or drawing that is not listed, or one is "
-            "there twice. Open an older copy."
-        )
+def check(doc: Document) -> None:
+    """Raises ProjectError, saying where, if what would be written of a document could not be
+    read again."""
+    tree = to_json(doc)
+    where = _fault(tree) or ("" if _is_text(tree) else "a name in it is no text")
+    if where:
+        raise ProjectError(where)
+    read = from_json(tree, {}, {m.id: m.mesh for m in doc.meshes}, "it")
+    if tidied(read) is not read:
+        raise ProjectError("something in it names what is not there")
 
 
 def from_json(

@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 
 from dimetron.document.model import Document, Drawing
+from dimetron.document.serial import ProjectError, check
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import Auxiliary, Triple
 
@@ -19,7 +20,7 @@ def scaled_project(doc: Document, factor: float) -> Document:
     if not (math.isfinite(factor) and 1e-6 < factor < 1e6):
         raise PlacementError("The size must be more than zero.")
     views = {a.id: _scaled_view(a, factor) for a in doc.auxiliaries}
-    return replace(
+    after = replace(
         doc,
         drawings=tuple(_scaled_drawing(d, views, factor) for d in doc.drawings),
         meshes=tuple(
@@ -45,6 +46,13 @@ def scaled_project(doc: Document, factor: float) -> Document:
             for k in doc.looks
         ),
     )
+    try:
+        check(after)
+    except ProjectError as error:
+        raise PlacementError(
+            "It would become larger or smaller than a project can hold."
+        ) from error
+    return after
 
 
 def _scaled_drawing(d: Drawing, views: dict[str, Auxiliary], factor: float) -> Drawing:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from dimetron.document.atomic import write_bytes
+from dimetron.document.atomic import write_all
 from dimetron.document.model import Document
 from dimetron.formats import obj, ply, triangles
 from dimetron.formats.handover import ExportError, Handover, handover
@@ -36,13 +36,10 @@ def export(
     given = handover(doc, what=what, unit=unit, up=up)
     files = _files(given, path.stem, kind)
     main = files.pop(path.stem + f".{kind}")
-    written = []
     # The main file comes last: once it is there, all that it names is there too.
-    for name, data in files.items():
-        write_bytes(path.with_name(name), data)
-        written.append(path.with_name(name))
-    write_bytes(path, main)
-    return [*written, path]
+    written = {path.with_name(name): data for name, data in files.items()} | {path: main}
+    write_all(written)
+    return list(written)
 
 
 def _files(given: Handover, stem: str, kind: str) -> dict[str, bytes]:

@@ -8,6 +8,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from dimetron.document.names import plain_name
+
 HEADER = ("landmark", "view", "x_px", "y_px")
 #: More rows than this are no list of marks that a person made.
 _MOST_ROWS = 200_000
@@ -70,7 +72,7 @@ def written_marks(marks: Sequence[Mark]) -> bytes:
 def _mark(cells: list[str], where: str, sizes: Mapping[str, tuple[int, int]]) -> Mark:
     if len(cells) != len(HEADER):
         raise MarksError(f"{where}: there are {len(cells)} columns; there must be {len(HEADER)}.")
-    landmark, view = cells[0].strip(), cells[1].strip().lower()
+    landmark, view = plain_name(cells[0]), cells[1].strip().lower()
     if not landmark:
         raise MarksError(f"{where}, column landmark: the name is missing.")
     if view not in sizes:

@@ -15,8 +15,10 @@ from numpy.typing import ArrayLike
 
 from dimetron.geometry.views import AnyView, Vector
 
-#: Zoom limits, mm per pixel: a thousandth of a hair, and a small town.
-MIN_MM_PX, MAX_MM_PX = 1e-6, 1e5
+#: Zoom limits, mm per pixel: a thousandth of a hair, and a small town across a pane.
+MIN_MM_PX, MAX_MM_PX = 1e-6, 1e4
+#: What is looked at lies within 10 km of the origin.
+FARTHEST_MM = 1e7
 
 #: ISO 5456-3 dimetric: X and Z at full scale, depth at half.
 DIMETRIC_AZIMUTH_DEG = math.degrees(math.asin(math.sqrt(1 / 8)))
@@ -197,20 +199,23 @@ class OrbitCamera:
     def panned(self, by_px: ArrayLike) -> OrbitCamera:
         dx, dy = np.asarray(by_px, dtype=np.float64) * self.mm_per_px
         right, up, _ = self.axes
-        target = np.array(self.target) - right * dx + up * dy
-        return replace(self, target=(float(target[0]), float(target[1]), float(target[2])))
+        return replace(self, target=within_reach(np.array(self.target) - right * dx + up * dy))
 
     def zoomed(self, factor: float, at_px: ArrayLike) -> OrbitCamera:
         """Make things ``factor`` times as large; what is under ``at_px`` stays there."""
         scale = clamped_zoom(self.mm_per_px / factor)
         kept = self.point_at(at_px)
         target = kept + (np.array(self.target) - kept) * (scale / self.mm_per_px)
-        return replace(
-            self, mm_per_px=scale, target=(float(target[0]), float(target[1]), float(target[2]))
-        )
+        return replace(self, mm_per_px=scale, target=within_reach(target))
 
 
 Camera = OrthoCamera | OrbitCamera
+
+
+def within_reach(point: Vector) -> tuple[float, float, float]:
+    """The nearest point (3,) that can be looked at; the origin for what is no number."""
+    x, y, z = np.nan_to_num(point, nan=0.0).clip(-FARTHEST_MM, FARTHEST_MM)
+    return float(x), float(y), float(z)
 
 
 def clamped_zoom(mm_per_px: float) -> float:

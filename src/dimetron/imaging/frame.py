@@ -19,6 +19,8 @@ Pair = tuple[float, float]
 
 #: A prepared picture's longest side; a flattened photo's margins are cut rather than exceed it.
 MAX_SIDE = 30_000
+#: A crop beyond this lies on no sheet.
+_FARTHEST_PX = 1e7
 #: How much is kept round the corners of a flattened photo, as a share of their rectangle.
 _MARGIN = 0.6
 
@@ -95,6 +97,8 @@ class Crop:
         numbers = (self.left, self.top, self.width, self.height)
         if not all(math.isfinite(n) for n in numbers) or min(self.width, self.height) < 1:
             raise FrameError("A crop must be at least one pixel wide and high.")
+        if max(abs(n) for n in numbers) > _FARTHEST_PX:
+            raise FrameError("A crop must lie on its sheet.")
 
     @property
     def right(self) -> float:

@@ -102,24 +102,32 @@ def _counts(header: str) -> tuple[int, int, int]:
 
 
 def _faces(body: memoryview, count: int) -> tuple[Ints, Ints, int]:
-    """Offsets, corners and bytes used. Runs of faces of one size are read at once."""
+    """Offsets, corners and bytes used."""
     run = np.frombuffer(body, "<i4", len(body) // 4)
-    sizes = np.empty(count, np.int32)
-    at = done = 0
-    while done < count:
-        size = int(run[at])
-        if not 3 <= size <= len(run):
-            raise MeshError("A face of this mesh is damaged.")
-        most = min(count - done, (len(run) - at) // (size + 1))
-        heads = run[at : at + most * (size + 1) : size + 1]
-        other = np.flatnonzero(heads != size)
-        same = int(other[0]) if len(other) else len(heads)
-        if same == 0:
-            raise MeshError("The mesh is cut short.")
-        sizes[done : done + same] = size
-        done += same
-        at += same * (size + 1)
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    is_corner = np.ones(at, bool)
+    sizes = _sizes(run, count)
+    offsets = np.concatenate([[0], np.cumsum(sizes, dtype=np.int64)])
+    used = int(offsets[-1]) + count
+    is_corner = np.ones(used, bool)
     is_corner[offsets[:-1] + np.arange(count)] = False
-    return offsets, run[:at][is_corner].astype(np.int32), at * 4
+    return offsets.astype(np.int32), run[:used][is_corner].astype(np.int32), used * 4
+
+
+def _sizes(run: Ints, count: int) -> Ints:
+    """(count,) corners of each face, of a run in which each size stands before its corners."""
+    if 4 * count > len(run):
+        raise MeshError("The mesh is cut short.")
+    first = int(run[0]) if count else 3
+    if first >= 3 and count * (first + 1) <= len(run):
+        heads = run[: count * (first + 1) : first + 1]
+        if (heads == first).all():
+            return np.full(count, first, np.int32)
+    # Where a face begins is known only when the one before is read, so one by one.
+    view, end, at = np.array(run, np.int32).data, len(run), 0
+    sizes = np.empty(count, np.int32)
+    for number in range(count):
+        size = view[at] if at < end else 0
+        if size < 3 or size >= end - at:
+            raise MeshError("A face of this mesh is damaged or cut short.")
+        sizes[number] = size
+        at += size + 1
+    return sizes

@@ -8,15 +8,13 @@ import numpy as np
 
 from dimetron.registration.bent import Bent, bent
 from dimetron.registration.problem import Problem, RegistrationError, Sighting
-from dimetron.registration.solve import Solution, solve
+from dimetron.registration.solve import POOR, Solution, solve
 from dimetron.registration.start import other_starts
 from dimetron.registration.suspects import expected, solution_noise, started, suspects
 
 #: A mark lies at another landmark's place if that is nearer by this factor, and the mismatch falls
 #: to this share with the names set right.
 _NEARER, _BETTER = 0.25, 0.6
-#: Marks that miss by so many times what was said are looked at from other starts, too.
-_POOR = 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +38,7 @@ def _misnamed_elsewhere(solution: Solution) -> tuple[Finding, ...]:
     """Misnamed marks that lead solving itself astray, as to which drawing is mirrored above all:
     looked for from where other starts end."""
     problem = solution.problem
-    if solution.noise < _POOR:
+    if solution.noise < POOR:
         return ()
     flips = np.array([solution.poses[p.id].mirrored for p in problem.pictures])
     for start in other_starts(problem, flips):

@@ -28,13 +28,16 @@ from dimetron.registration.normal import (
 )
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Problem, RegistrationError, checked
-from dimetron.registration.start import Start, begun
+from dimetron.registration.start import Start, begun, other_starts
 
 #: Residuals beyond so many standard deviations count less.
 _HUBER, _CAUCHY = 2.5, 2.5
 #: How weakly scales are held, in the logarithm.
 _SCALE_WISH = 10.0
 _MOST_ROUNDS = 60
+#: Marks that miss by so many times what was said are looked at from other starts, too; what is
+#: found there must have at most this share of the cost.
+POOR, _CLEARLY = 4.0, 0.5
 _SETTLED, _SEEN = 1e-11, 1e-5
 #: Directions of the reduced system weaker than this share of a typical one are not determined.
 _LOOSE = 1e-9
@@ -89,20 +92,55 @@ def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> 
     checked(problem)
     if not problem.sightings:
         raise RegistrationError("Nothing is marked yet; mark a landmark in two drawings.")
-    start = start or begun(problem)
-    arrays = arrays_of(problem, start.mirrored)
-    state = first_state(problem, arrays, start)
-    arrays = _with_balance(arrays, state)
-    gauge = gauge_of(problem, arrays)
-    held = with_frozen(arrays, frozen_for(problem, arrays, state, gauge))
-    state = _descended(_with_scales_kept(held, state), state, _SEEN if quick else _SETTLED)
+    descent = _descent(problem, start or begun(problem), _SEEN if quick else _SETTLED)
+    if start is None and not quick:
+        descent = _least(problem, descent)
+    held, state = descent.held, descent.state
     last, covariance, loose = _at_rest(problem, held, state)
     if not loose and not quick:
         # The marks tell everything, so nothing need be wished for: the last digits without it.
         state = _descended(held, state)
         last, covariance, loose = _at_rest(problem, held, state)
-    flips = start.mirrored
+    arrays, flips, gauge = descent.arrays, descent.mirrored, descent.gauge
     return _told(problem, arrays, held, state, last, covariance, loose, flips, gauge)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Descent:
+    """Where solving from one start ended. held: the arrays with what the gauge freezes."""
+
+    arrays: Arrays
+    held: Arrays
+    state: State
+    mirrored: Mask
+    gauge: Gauge
+    cost: float
+
+
+def _descent(problem: Problem, start: Start, settled: float) -> _Descent:
+    arrays = arrays_of(problem, start.mirrored)
+    state = first_state(problem, arrays, start)
+    arrays = _with_balance(arrays, state)
+    gauge = gauge_of(problem, arrays)
+    held = with_frozen(arrays, frozen_for(problem, arrays, state, gauge))
+    state = _descended(_with_scales_kept(held, state), state, settled)
+    return _Descent(arrays, held, state, start.mirrored, gauge, _cost(rows(held, state)))
+
+
+def _least(problem: Problem, first: _Descent) -> _Descent:
+    """Marks that miss far more than they were picked may have led to a minimum that is none of
+    the true one's, with a drawing mirrored above all: the lowest of all starts' is taken."""
+    if _noise(problem, first.held, rows(first.held, first.state)) < POOR:
+        return first
+    found = [first]
+    for start in other_starts(problem, first.mirrored):
+        try:
+            found.append(_descent(problem, start, _SEEN))
+        except np.linalg.LinAlgError:
+            continue
+    best = min(found, key=lambda descent: descent.cost)
+    # A little less is not worth another reading than the usual one.
+    return best if best.cost < _CLEARLY * first.cost else first
 
 
 def _at_rest(

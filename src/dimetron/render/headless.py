@@ -15,6 +15,7 @@ from dimetron.document.pictures import picture_of
 from dimetron.geometry.camera import OrbitCamera
 from dimetron.geometry.views import View
 from dimetron.imaging.errors import PictureError
+from dimetron.imaging.memory import there_is
 from dimetron.imaging.pyramid import Pyramid, build
 from dimetron.imaging.recipe import Recipe
 from dimetron.render.palette import DAY, Palette
@@ -39,19 +40,39 @@ class NoOpenGL(RuntimeError):
     """This machine offers no OpenGL 3.3 to draw with."""
 
 
+class TooLarge(ValueError):
+    """A picture of this size cannot be drawn on this machine."""
+
+
 @contextmanager
 def offscreen(size: tuple[int, int]) -> Iterator[tuple[Renderer, moderngl.Framebuffer]]:
-    """A renderer and a framebuffer of its own. Raises NoOpenGL."""
+    """A renderer and a framebuffer of its own. Raises NoOpenGL or TooLarge."""
+    # Colour and depth of each sample, and the picture they become, twice.
+    if not there_is(size[0] * size[1] * (8 * SAMPLES + 2 * 4)):
+        raise _too_large(size)
     ctx = _context()
     try:
-        target = ctx.framebuffer(
-            [ctx.renderbuffer(size, samples=SAMPLES)],
-            ctx.depth_renderbuffer(size, samples=SAMPLES),
-        )
+        if max(size) > min(ctx.info["GL_MAX_RENDERBUFFER_SIZE"], *ctx.info["GL_MAX_VIEWPORT_DIMS"]):
+            raise _too_large(size)
+        try:
+            target = ctx.framebuffer(
+                [ctx.renderbuffer(size, samples=SAMPLES)],
+                ctx.depth_renderbuffer(size, samples=SAMPLES),
+            )
+        except moderngl.Error as error:
+            raise _too_large(size) from error
         target.use()
-        yield Renderer(ctx), target
+        renderer = Renderer(ctx)
+        renderer.tiles.at_once()
+        yield renderer, target
     finally:
         ctx.release()
+
+
+def _too_large(size: tuple[int, int]) -> TooLarge:
+    return TooLarge(
+        f"{size[0]} × {size[1]} pixels are more than this machine can draw; ask for less."
+    )
 
 
 def _context() -> moderngl.Context:

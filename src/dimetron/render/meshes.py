@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
+from numpy.typing import NDArray
 
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.mesh.mesh import Floats, Ints, Mesh
@@ -105,11 +107,11 @@ class MeshStore:
         if held is None or not same_faces or held.triangles.shape != mesh.triangles.shape:
             self._release(item.id)
             held = self._known[item.id] = self._made(item)
-        if held.positions is not mesh.positions:
+        if held.positions is not mesh.positions and len(mesh.positions):
             held.points.orphan()
             held.points.write((mesh.positions - held.origin).astype("f4").tobytes())
             held.positions = mesh.positions
-        if held.triangles is not mesh.triangles:
+        if held.triangles is not mesh.triangles and len(mesh.triangles):
             held.triangle_index.write(mesh.triangles.astype("i4").tobytes())
             held.triangles = mesh.triangles
         return held
@@ -117,9 +119,9 @@ class MeshStore:
     def _made(self, item: MeshItem) -> _Buffers:
         mesh, ctx = item.mesh, self._ctx
         origin = mesh.bounds.mean(axis=0)
-        points = ctx.buffer((mesh.positions - origin).astype("f4").tobytes(), dynamic=True)
-        triangle_index = ctx.buffer(mesh.triangles.astype("i4").tobytes())
-        edge_index = ctx.buffer(mesh.topology.edges.astype("i4").tobytes())
+        points = _buffer(ctx, (mesh.positions - origin).astype("f4"), dynamic=True)
+        triangle_index = _buffer(ctx, mesh.triangles.astype("i4"))
+        edge_index = _buffer(ctx, mesh.topology.edges.astype("i4"))
         return _Buffers(
             origin,
             mesh.positions,
@@ -215,7 +217,7 @@ class MeshStore:
             return known
         self._drop_subset(item.id)
         indices = _selected_indices(item)
-        index = self._ctx.buffer(indices.astype("i4").tobytes())
+        index = _buffer(self._ctx, indices.astype("i4"))
         program = programs.point if item.kind is Kind.VERTEX else programs.line
         array = self._ctx.vertex_array(program, [(held.points, "3f", "in_position")], index)
         made = _Subset(
@@ -223,6 +225,11 @@ class MeshStore:
         )
         self._subsets[item.id] = made
         return made
+
+
+def _buffer(ctx: moderngl.Context, data: NDArray[Any], dynamic: bool = False) -> moderngl.Buffer:
+    """A buffer of an array. One of nothing takes a word, from which nothing can be drawn."""
+    return ctx.buffer(data.tobytes() or bytes(4), dynamic=dynamic)
 
 
 def _selected_indices(item: MeshItem) -> Ints:

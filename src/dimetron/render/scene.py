@@ -13,7 +13,7 @@ from dimetron.document.edits import bounds, stand_offs
 from dimetron.document.gauges import reference_box, reference_lines
 from dimetron.document.model import Document, Drawing
 from dimetron.document.parts import USUAL, Seen, Showing
-from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom
+from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Triple, View
 from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
@@ -233,8 +233,7 @@ def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) ->
     seen = np.abs(corners @ like.axes[:2].T).max(axis=0) * 2
     room = np.array(like.size) * (1 - 2 * margin)
     scale = clamped_zoom(max(float((seen / room).max()), 1e-5))
-    target = (float(centre[0]), float(centre[1]), float(centre[2]))
-    return replace(like, target=target, mm_per_px=scale)
+    return replace(like, target=within_reach(centre), mm_per_px=scale)
 
 
 def space_box(doc: Document) -> Floats | None:

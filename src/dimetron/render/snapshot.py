@@ -39,7 +39,7 @@ def snapshot(
     renderer: Renderer, doc: Document, view: AnyView, how: Taken, section: Section | None = None
 ) -> Snapshot:
     """The shown meshes squarely along a view. Raises NothingToTake."""
-    shown = [m for m in doc.meshes if doc.visible(m) and len(m.mesh.positions)]
+    shown = [m for m in doc.meshes if doc.visible(m) and m.mesh.topology.face_count]
     if not shown:
         raise NothingToTake("There is no mesh to take a snapshot of; show or add one first.")
     points = np.concatenate([m.mesh.positions for m in shown])

@@ -49,7 +49,8 @@ class TileStore:
         self._flat_quad = ctx.vertex_array(self._flat, [])
         self._tiles: OrderedDict[TileKey, _Tile] = OrderedDict()
         self._bytes = 0
-        self._room = UPLOAD_BYTES
+        self._unhurried = False
+        self._room: float = UPLOAD_BYTES
         self.waiting = False
         #: What was drawn since the frame began.
         self.used: set[TileKey] = set()
@@ -58,8 +59,12 @@ class TileStore:
     def texture_bytes(self) -> int:
         return self._bytes
 
+    def at_once(self) -> None:
+        """Upload whatever is needed in one frame: nobody watches."""
+        self._unhurried = True
+
     def begin_frame(self) -> None:
-        self._room = UPLOAD_BYTES
+        self._room = math.inf if self._unhurried else UPLOAD_BYTES
         self.waiting = False
         self.used = set()
 

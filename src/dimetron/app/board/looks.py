@@ -7,6 +7,7 @@ from dataclasses import replace
 from dimetron.app.board.layout import SLOTS, Layout
 from dimetron.app.board.sight import Sight
 from dimetron.document.model import Document, new_id
+from dimetron.document.names import plain_name
 from dimetron.document.parts import PaneLook, SavedLook
 from dimetron.render.scene import Shading
 
@@ -78,6 +79,7 @@ def with_look(doc: Document, look: SavedLook) -> Document:
 
 def named(doc: Document, number: int, name: str) -> Document:
     """Give the look of a number another name."""
+    name = plain_name(name)
     looks = tuple(replace(k, name=name) if k.number == number else k for k in doc.looks)
     return replace(doc, looks=looks)
 

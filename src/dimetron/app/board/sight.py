@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SPACE, Rect
-from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom
+from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.views import AnyView, Triple, View
 from dimetron.mesh.mesh import Floats
 from dimetron.render.scene import (
@@ -75,7 +75,7 @@ class Sight:
             at = at + (right * frame.right - down * frame.up) * scale
         # What a pane does not show does not move it, so panning its neighbour leaves it alone.
         at = at - frame.forward * float(at @ frame.forward)
-        return OrthoCamera(view, _triple(at), scale, size)
+        return OrthoCamera(view, within_reach(at), scale, size)
 
     def scale(self, slot: str) -> float:
         return self.scales.get(slot, self.mm_per_px)
@@ -86,9 +86,9 @@ class Sight:
     def moved(self, slot: str, by: Floats) -> Sight:
         """Move a pane's focus by world mm (3,); the others follow along the axes that are tied."""
         tied = np.array(self.tied)
-        focus = _triple(np.array(self.focus) + np.where(tied, by, 0.0))
+        focus = within_reach(np.array(self.focus) + np.where(tied, by, 0.0))
         own = np.array(self.strays.get(slot, _NOWHERE)) + np.where(tied, 0.0, by)
-        strays = {**self.strays, slot: _triple(own)} if own.any() else self.strays
+        strays = {**self.strays, slot: within_reach(own)} if own.any() else self.strays
         return replace(self, focus=focus, strays=strays)
 
     def panned(self, slot: str, camera: OrthoCamera, by_px: tuple[float, float]) -> Sight:
@@ -117,7 +117,7 @@ class Sight:
         if on:
             keep = np.arange(3) != axis
             moved = {slot: np.where(keep, own, 0.0) for slot, own in strays.items()}
-            strays = {slot: _triple(own) for slot, own in moved.items() if own.any()}
+            strays = {slot: within_reach(own) for slot, own in moved.items() if own.any()}
         return replace(self, tied=(tied[0], tied[1], tied[2]), strays=strays)
 
     def with_scale_tie(self, on: bool) -> Sight:
@@ -147,7 +147,7 @@ class Sight:
         if flat is None:
             flat = np.array([[-200.0, -200.0, 0.0], [200.0, 200.0, 300.0]])
         scale = 1e-5
-        sight = replace(self, focus=_triple(flat.mean(axis=0)), strays={}, scales={})
+        sight = replace(self, focus=within_reach(flat.mean(axis=0)), strays={}, scales={})
         for slot, rect in rects.items():
             view = self.views[slot]
             if view is not None:
@@ -159,7 +159,3 @@ class Sight:
                 orbit = replace(sight.orbit, size=(max(1.0, rect.w), max(1.0, rect.h)))
                 sight = replace(sight, orbit=fitted_orbit(space, orbit, margin))
         return replace(sight, mm_per_px=clamped_zoom(scale))
-
-
-def _triple(point: Floats) -> Triple:
-    return float(point[0]), float(point[1]), float(point[2])

@@ -114,6 +114,7 @@ class Board(QOpenGLWidget):
         self._framed_fit = False
         self._borders_dragged = False
         session.changed.connect(self._on_changed)
+        session.replacing.connect(self._on_replacing)
         session.changing.connect(self._on_changing)
         session.chosen_changed.connect(self.update)
         pictures.ready.connect(lambda _: self.update())
@@ -386,7 +387,11 @@ class Board(QOpenGLWidget):
         """During a gesture the pane it began in goes on receiving the pointer."""
         if self._tool_pressed and self._pointer is not None:
             slot = self._pointer.slot
-            return self._event_in(slot, self.rects()[slot], at, modifiers)
+            rect = self.rects().get(slot)
+            if rect is not None:
+                return self._event_in(slot, rect, at, modifiers)
+            # Its pane is gone.
+            self.drop_gesture()
         return self.event_at(at, modifiers)
 
     def _refresh_pointer(self) -> None:
@@ -576,6 +581,12 @@ class Board(QOpenGLWidget):
         self.tool = tool
         self.tool_changed.emit()
         self.update()
+
+    def _on_replacing(self, project: bool) -> None:
+        """What is at hand for later (a picked point) outlasts an undo, what is under way does
+        not."""
+        if project or self._tool_pressed or self._session.previewing:
+            self.drop_gesture()
 
     def drop_looking(self) -> None:
         """End a pan or a turn that is under way."""

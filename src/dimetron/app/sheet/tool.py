@@ -50,6 +50,13 @@ class SheetTool(Instrument):
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
 
+    def refuse(self, words: str) -> None:
+        self.desk.session.warn(words)
+
+    def about(self) -> object:
+        item, drawing = self.desk.item, self.desk.chosen
+        return item and item.id, drawing and drawing.id
+
     def press(self, event: SheetEvent) -> bool:
         """Left button down. False leaves the gesture to the view, which pans."""
         return False

@@ -91,6 +91,7 @@ class SheetView(QWidget):
         self.picker.activated.connect(lambda i: desk.lay(self.picker.itemData(i)))
         self.picker.move(10, 10)
         desk.session.changed.connect(self._follow)
+        desk.session.replacing.connect(self._on_replacing)
         desk.session.changing.connect(self.update)
         desk.session.chosen_changed.connect(self.update)
         desk.turned.connect(self._follow)
@@ -370,6 +371,10 @@ class SheetView(QWidget):
             self.tool = tool
             self.tool_changed.emit()
         self.update()
+
+    def _on_replacing(self, project: bool) -> None:
+        if project or self._tool_pressed or self.desk.session.previewing:
+            self.drop_gesture()
 
     def drop_gesture(self) -> bool:
         """Escape: whatever is under way ends without a trace."""

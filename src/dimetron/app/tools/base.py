@@ -122,6 +122,12 @@ class Tool(Instrument):
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
 
+    def refuse(self, words: str) -> None:
+        self.bench.warn(words)
+
+    def about(self) -> object:
+        return self.bench.chosen
+
     def press(self, event: BoardEvent) -> bool:
         """Left button down. False leaves the gesture to the board."""
         return False
