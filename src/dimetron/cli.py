@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import argparse
 import gc
+import logging
 import os
 import re
 import sys
-import traceback
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from dimetron import __version__, console
+from dimetron import __version__, console, log
 
 VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
 MAX_SIDE = 16384
@@ -96,6 +96,7 @@ def _size(text: str) -> tuple[int, int]:
 def main(argv: Sequence[str] | None = None, framed: Callable[[], None] | None = None) -> int:
     """Run the command line; returns the exit code. ``framed``: see ``app.start.run``."""
     arguments = list(sys.argv[1:] if argv is None else argv)
+    log.begin()
     try:
         if not arguments:
             return _window(None, None, framed)
@@ -111,27 +112,17 @@ def main(argv: Sequence[str] | None = None, framed: Callable[[], None] | None = 
     except OSError as error:
         console.note(f"{_file_of(error)}{error.strerror or error}")
         return 2
-    except Exception as error:  # noqa: BLE001 - the last border: one line, and where to read more
-        console.note(f"{type(error).__name__}: {error}. This is a fault of Dimetron’s; {_logged()}")
+    except Exception as error:
+        logging.getLogger(__name__).exception("not foreseen")
+        console.note(
+            f"{type(error).__name__}: {error}. This is a fault of Dimetron’s; please report it, "
+            f"with {log.log_file()}"
+        )
         return 2
 
 
 def _file_of(error: OSError) -> str:
     return f"{error.filename}: " if error.filename else ""
-
-
-def _logged() -> str:
-    """Writes down how the error that is being handled came about; says where."""
-    from dimetron.document.recovery import state_folder
-
-    path = state_folder().parent / "faults.log"
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with path.open("a", encoding="utf-8", errors="backslashreplace") as log:
-            traceback.print_exc(file=log)
-    except OSError:
-        return "please report it"
-    return f"please report it with {path}"
 
 
 def _open(arguments: list[str]) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import time
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 
 from dimetron.app.settings import Settings
 from dimetron.app.window import Window
@@ -21,6 +22,7 @@ from dimetron.document.model import Document
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
 from tests.app.conftest import Hand, picture_file
+from tests.imaging.test_hostile import ENDLESS
 from tests.imaging.test_read import png_header
 
 
@@ -58,6 +60,27 @@ def test_a_truncated_picture(hand: Hand, tmp_path: Path, ending: str) -> None:
     drop_on(hand, cut)
     hand.wait(lambda: "damaged or cut short" in hand.notice())
     assert hand.doc.empty
+
+
+def test_a_drawing_that_takes_for_ever_is_stopped_while_the_window_goes_on(
+    hand: Hand, tmp_path: Path
+) -> None:
+    (tmp_path / "endless.svg").write_bytes(ENDLESS)
+    drop_on(hand, tmp_path / "endless.svg")
+    hand.wait(lambda: hand.notice() == "Reading 1 picture…")
+    longest, last, ends = 0.0, time.monotonic(), time.monotonic() + 2.0
+    while time.monotonic() < ends:
+        QTest.qWait(1)
+        now = time.monotonic()
+        longest, last = max(longest, now - last), now
+    assert longest < 1.0, "the window stood still"
+    assert hand.window.bringer.active
+    begin = time.monotonic()
+    stop = next(b for b in hand.window.notices.findChildren(QPushButton) if b.text() == "Stop")
+    QTest.mouseClick(stop, Qt.MouseButton.LeftButton)
+    hand.wait(lambda: not hand.window.bringer.active)
+    assert time.monotonic() - begin < 5
+    assert hand.doc.empty and hand.notice() == ""
 
 
 def test_a_folder_and_a_file_that_vanished(hand: Hand, tmp_path: Path) -> None:
@@ -230,8 +253,6 @@ def test_work_of_a_crashed_window_is_offered_and_opened(hand: Hand, own_folders:
     dead.let_go()
     hand.window.files.offer_recovered()
     assert "can.dimetron was kept" in hand.notice()
-    from PySide6.QtWidgets import QPushButton
-
     buttons = hand.window.notices.findChildren(QPushButton)
     QTest.mouseClick(next(b for b in buttons if b.text() == "Open it"), Qt.MouseButton.LeftButton)
     hand.wait(lambda: len(hand.doc.meshes) == 1)

@@ -18,6 +18,7 @@ from dimetron.app.work import Worker
 from dimetron.document import edits, loosening, placing
 from dimetron.document.model import Drawing, Source, source_from
 from dimetron.geometry.views import AnyView, View
+from dimetron.imaging.errors import Stopped
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
@@ -31,6 +32,8 @@ _VIEW_WORDS = {
     View.TOP: ("top", "plan"),
     View.BOTTOM: ("bottom", "underside", "below"),
 }
+#: What Qt draws a preview of, by its own names.
+_PREVIEWED = ("png", "jpeg", "bmp", "gif", "webp", "tiff")
 _ENDINGS = "*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.gif *.pdf *.svg"
 
 
@@ -61,9 +64,19 @@ class _Read:
     pyramid: Pyramid
     notes: tuple[str, ...]
     wish: Wish
+    batch: _Batch
 
 
-def _read(wish: Wish) -> _Read:
+@dataclass(slots=True)
+class _Batch:
+    """What was asked for together is stopped together."""
+
+    stopped: bool = False
+
+
+def _read(wish: Wish, batch: _Batch) -> _Read:
+    if batch.stopped:
+        raise Stopped(f"{wish.name} was stopped.")
     # The window starts without the decoders; the first picture loads them on this worker.
     from dimetron.imaging.files import file_bytes
     from dimetron.imaging.pyramid import build
@@ -73,9 +86,9 @@ def _read(wish: Wish) -> _Read:
     if data is None:
         assert wish.path is not None
         data = file_bytes(wish.path)
-    info, picture = read(data, wish.name)
+    info, picture = read(data, wish.name, stop=lambda: batch.stopped)
     source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
-    return _Read(source, build(picture.image), picture.notes, wish)
+    return _Read(source, build(picture.image), picture.notes, wish, batch)
 
 
 class Bringer(QObject):
@@ -96,7 +109,7 @@ class Bringer(QObject):
         self._busy = busy
         self._worker = Worker(self, threads=1)
         self._left = 0
-        self._stopped = False
+        self._batch = _Batch()
 
     @property
     def active(self) -> bool:
@@ -104,13 +117,14 @@ class Bringer(QObject):
 
     def stop(self) -> None:
         """Cancel: what is still being read is not added."""
-        self._stopped = True
+        self._batch.stopped = True
 
     def bring(self, wishes: Sequence[Wish]) -> None:
-        self._stopped = False
+        if self._batch.stopped:
+            self._batch = _Batch()
         self._left += len(wishes)
         for wish in wishes:
-            self._worker.run(partial(_read, wish), self._add, self._refuse)
+            self._worker.run(partial(_read, wish, self._batch), self._add, self._refuse)
         self._tell()
 
     def _tell(self) -> None:
@@ -120,7 +134,7 @@ class Bringer(QObject):
     def _add(self, read: _Read) -> None:
         self._left -= 1
         words = ""
-        if not self._stopped:
+        if not read.batch.stopped:
             words = self._added(read)
         self._tell()
         if words:
@@ -157,6 +171,8 @@ class Bringer(QObject):
     def _refuse(self, error: Exception) -> None:
         self._left -= 1
         self._tell()
+        if isinstance(error, Stopped):
+            return
         if isinstance(error, MemoryError):
             self._session.warn("A picture needs more memory than there is; reduce it first.")
         else:
@@ -204,10 +220,15 @@ class PictureDialog(QFileDialog):
 
     def _show(self, path: str) -> None:
         # Decoded at preview size where the format allows it; a bomb's header is enough to stop.
+        # Neither what may never end (a pipe) nor what may take for ever (a drawing) is looked into.
+        if not Path(path).is_file() or Path(path).suffix.lower() in (".svg", ".pdf"):
+            self.preview.setText("No preview")
+            return
         reader = QImageReader(path)
         reader.setAutoTransform(True)
         size = reader.size()
-        if not size.isValid() or size.width() * size.height() > 100_000_000:
+        known = bytes(reader.format().data()).decode("ascii", "replace") in _PREVIEWED
+        if not known or not size.isValid() or size.width() * size.height() > 100_000_000:
             self.preview.setText("No preview")
             return
         reader.setScaledSize(size.scaled(QSize(230, 230), Qt.AspectRatioMode.KeepAspectRatio))

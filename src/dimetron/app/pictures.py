@@ -10,6 +10,7 @@ from PySide6.QtGui import QImage
 
 from dimetron.app.work import Worker
 from dimetron.document.model import Document, Source
+from dimetron.imaging.errors import Stopped
 from dimetron.imaging.recipe import Recipe, frame_of
 
 if TYPE_CHECKING:
@@ -73,6 +74,9 @@ class Pictures(QObject):
             self.ready.emit(recipe)
 
         def failed(error: Exception) -> None:
+            if isinstance(error, Stopped):
+                self._asked.discard(recipe)
+                return
             self.noted.emit(str(error) or f"{source.name} cannot be shown.")
 
         self._worker.run(partial(self._make, recipe, source), done, failed)
@@ -91,6 +95,9 @@ class Pictures(QObject):
         picture = prepared(page.levels[0], frame_of(recipe), recipe.tone)
         return (page if picture is page.levels[0] else build(picture)), ()
 
+    def _unwanted(self, source: str) -> bool:
+        return all(recipe.source != source for recipe in self._wanted)
+
     def _page(self, raw: Recipe, source: Source) -> tuple[Pyramid, tuple[str, ...]]:
         known = self._pages.get(raw)
         if known is not None:
@@ -99,9 +106,14 @@ class Pictures(QObject):
         from dimetron.imaging.read import decode
 
         assert source.data is not None
-        picture = decode(source.data, source.name, raw.page)
+        unwanted = partial(self._unwanted, source.id)
+        picture = decode(source.data, source.name, raw.page, stop=unwanted)
         page = self._pages[raw] = build(picture.image)
         return page, picture.notes
+
+    def stop(self) -> None:
+        """The window closes: nothing is wanted any more."""
+        self._wanted = frozenset()
 
     def forget_all(self) -> None:
         """When another project is opened; ids are never reused, so late answers do no harm."""

@@ -576,10 +576,16 @@ class Window(QMainWindow):
             event.ignore()
             self.files.leave(self._leave)
             return
-        self.settings.set_raw("window/geometry", self.saveGeometry())
+        self._stop_work()
         self.files.close()
         self.loose_frames.close()
         event.accept()
+
+    def _stop_work(self) -> None:
+        """Nothing that is still being made is waited for."""
+        self.settings.set_raw("window/geometry", self.saveGeometry())
+        self.bringer.stop()
+        self.pictures.stop()
 
     def _leave(self) -> None:
         """Close the window, whatever is not saved."""
@@ -588,6 +594,6 @@ class Window(QMainWindow):
 
     def end(self) -> None:
         """End without a question, as the system asks for; unsaved work is kept."""
-        self.settings.set_raw("window/geometry", self.saveGeometry())
+        self._stop_work()
         self.files.end()
         QApplication.exit(0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Callable
@@ -9,6 +10,7 @@ from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal, Slot
 
+_LOG = logging.getLogger(__name__)
 #: What the interface may wait for without being felt.
 FRAME_S = 0.016
 _Kept = TypeVar("_Kept")
@@ -29,8 +31,11 @@ class _Job(QRunnable):
     def run(self) -> None:
         try:
             answer = self._work()
-        except Exception as error:  # noqa: BLE001 - carried to the interface thread, told there
-            self._tell(self._told.failed, error)
+        except BaseException as error:  # noqa: BLE001 - carried to the interface thread, told there
+            # A binding's panic is none of Python's own errors; a job never ends without a word.
+            plain = error if isinstance(error, Exception) else RuntimeError(str(error))
+            _LOG.debug("a job failed", exc_info=True)
+            self._tell(self._told.failed, plain)
         else:
             self._tell(self._told.done, answer)
 

@@ -6,6 +6,7 @@ what a hostile file might try, and says which member was missing or damaged when
 
 from __future__ import annotations
 
+import errno
 import json
 import lzma
 import struct
@@ -142,6 +143,9 @@ def load(path: Path) -> Opened:
     except MemoryError as error:
         raise ProjectError(f"{name} needs more memory than there is.") from error
     except OSError as error:
+        if error.errno == errno.EINVAL:
+            # A place in it that is none.
+            raise ProjectError(f"{name} is not a Dimetron project, or is damaged.") from error
         raise ProjectError(f"{name} cannot be read: {error.strerror or error}.") from error
 
 

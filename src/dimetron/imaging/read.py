@@ -9,6 +9,8 @@ from __future__ import annotations
 import io
 import math
 import warnings
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -17,14 +19,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
+from dimetron.border import border
 from dimetron.imaging import pdf, svg
-from dimetron.imaging.errors import PictureError
+from dimetron.imaging.apart.ask import Told, asked, never
+from dimetron.imaging.errors import PictureError, check_size
 from dimetron.imaging.page import FIRST, Page
 
 Pixels = NDArray[np.uint8]
 
-#: 20 000 x 20 000: what is placed and zoomed; more is refused before anything is decoded.
-MAX_PIXELS = 400_000_000
 #: Files larger than this are not read into memory.
 MAX_BYTES = 2_000_000_000
 #: Formats that are taken in, by Pillow's names, with the endings they are stored under.
@@ -41,7 +43,15 @@ FORMATS = {
 _OPENED = tuple(name for name in FORMATS if name != "MPO")
 ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP, GIF, PDF or SVG"
 VECTORS = ("PDF", "SVG")
+_TIFF_BEGINS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+#: Bytes that a pixel needs while it is decoded to eight bits and its pyramid is made, by Pillow's
+#: mode of the file.
+_NEEDED = {"1": 2.4, "L": 2.4, "P": 5.4, "RGB": 9.4, "RGBA": 9.4, "CMYK": 12.4}
+_NEEDED_DEEP = 8.4
+#: Rows of deep pictures brought to eight bits at a time.
+_BAND = 256
 
+_DAMAGED = "is damaged; get the file again."
 #: Pillow decodes a block at a time under the interpreter's lock; small ones let a window answer.
 _BLOCK_BYTES = 8192
 
@@ -87,109 +97,110 @@ class Picture:
 
 def probe(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:
     """Read format, size and resolution from the header. Raises PictureError."""
-    if pdf.is_pdf(data):
-        return _pdf_info(data, name, page)
-    if svg.is_svg(data):
-        return _svg_info(svg.cleaned(data, name), name, page)
-    with _opened(data, name, page) as image:
-        return _info(image)
+    if _is_for_apart(data):
+        return _info_told(asked(data, name, page, draw=False)[0])
+    return probe_pixels(data, name, page)
 
 
-def _pdf_info(data: bytes, name: str, page: Page) -> PictureInfo:
-    dpi = page.dpi or pdf.STANDARD_DPI
-    size = pdf.page_size_px(data, name, page.number, dpi)
-    _check_size(size, name, "choose a lower resolution")
-    return PictureInfo("PDF", "pdf", size, 25.4 / dpi, pdf.page_count(data, name))
+def probe_pixels(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:
+    """``probe`` of what Pillow decodes, here and now. Raises PictureError."""
+    with _no_warnings(), border(PictureError, name, _DAMAGED), _opened(data, name, page) as image:
+        return _info(image, _page_count(image))
 
 
-def _svg_info(vector: svg.Vector, name: str, page: Page) -> PictureInfo:
-    size = svg.size_px(vector, page.dpi)
-    _check_size(size, name, "choose a lower resolution")
-    return PictureInfo("SVG", "svg", size, svg.mm_per_px(vector, page.dpi))
+def _is_for_apart(data: bytes) -> bool:
+    """What is read in a process of its own. TIFF too: its library writes to standard error as it
+    likes, and has the most ways to break."""
+    return pdf.is_pdf(data) or svg.is_svg(data) or data[:4] in _TIFF_BEGINS
 
 
-def _check_size(size: tuple[int, int], name: str, advice: str) -> None:
-    if size[0] * size[1] > MAX_PIXELS:
-        raise PictureError(
-            f"{name} is {size[0]} × {size[1]} pixels, more than Dimetron takes (20000 × 20000); "
-            f"{advice}."
-        )
+def _info_told(told: Told) -> PictureInfo:
+    return PictureInfo(told.kind, told.extension, told.size_px, told.mm_per_px, told.pages)
 
 
-def _info(image: ImageFile.ImageFile) -> PictureInfo:
+@contextmanager
+def _no_warnings() -> Iterator[None]:
+    """Pillow tells oddities in metadata as warnings; none of them keeps a picture from use."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        yield
+
+
+def _page_count(image: ImageFile.ImageFile) -> int:
+    """Of a TIFF; asked before it is decoded, which may close the file. Those that can be found:
+    a damaged one ends the count."""
+    if image.format != "TIFF":
+        return 1
+    try:
+        return max(1, int(getattr(image, "n_frames", 1)))
+    except Exception:  # noqa: BLE001 - damage in later pages, in a hundred ways
+        return image.tell() + 1
+
+
+def _info(image: ImageFile.ImageFile, pages: int) -> PictureInfo:
     width, height = image.size
     # Orientations 5 to 8 lie on their side.
     if _orientation(image) >= 5:
         width, height = height, width
     kind = str(image.format)
-    pages = getattr(image, "n_frames", 1) if kind == "TIFF" else 1
     return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image), pages)
 
 
-def decode(data: bytes, name: str, page: Page = FIRST) -> Picture:
+def decode(data: bytes, name: str, page: Page = FIRST, stop: Callable[[], bool] = never) -> Picture:
     """Decode to 8-bit, upright, sRGB. Raises PictureError; ``name`` is used in its message."""
-    return read(data, name, page)[1]
+    return read(data, name, page, stop)[1]
 
 
-def read(data: bytes, name: str, page: Page = FIRST) -> tuple[PictureInfo, Picture]:
-    """``probe`` and ``decode`` in one go. Raises PictureError."""
-    if pdf.is_pdf(data):
-        info = _pdf_info(data, name, page)
-        return info, Picture(pdf.rendered(data, name, page.number, page.dpi or pdf.STANDARD_DPI))
-    if svg.is_svg(data):
-        vector = svg.cleaned(data, name)
-        info = _svg_info(vector, name, page)
-        notes = ("scripts and links to other files in it were left out",) * vector.removed
-        return info, Picture(svg.rendered(vector, name, page.dpi), notes)
-    return _read_pixels(data, name, page)
+def read(
+    data: bytes, name: str, page: Page = FIRST, stop: Callable[[], bool] = never
+) -> tuple[PictureInfo, Picture]:
+    """``probe`` and ``decode`` in one go. stop: asked whether it is not wanted any more; then it
+    raises Stopped. Raises PictureError."""
+    if _is_for_apart(data):
+        told, image = asked(data, name, page, draw=True, stop=stop)
+        assert image is not None
+        return _info_told(told), Picture(image, told.notes)
+    return read_pixels(data, name, page)
+
+
+def read_pixels(data: bytes, name: str, page: Page = FIRST) -> tuple[PictureInfo, Picture]:
+    """``read`` of what Pillow decodes, here and now. Raises PictureError."""
+    with _no_warnings(), border(PictureError, name, _DAMAGED):
+        return _read_pixels(data, name, page)
 
 
 def _read_pixels(data: bytes, name: str, page: Page) -> tuple[PictureInfo, Picture]:
     notes: list[str] = []
     with _opened(data, name, page) as image:
-        try:
+        pages = _page_count(image)
+        if pages > 1:
+            # Counting may have turned to another page.
+            _turn_to(image, name, page.number)
+        with border(PictureError, name, "is damaged or cut short; get the file again."):
             image.load()
-        except (OSError, SyntaxError, ValueError, EOFError, IndexError) as error:
-            raise PictureError(
-                f"{name} is damaged or cut short and cannot be shown; get the file again."
-            ) from error
-        except MemoryError as error:
-            raise PictureError(
-                f"{name} needs more memory than there is; reduce it first."
-            ) from error
         # A picture whose orientation stands behind its pixels tells it only now.
-        return _info(image), Picture(_as_eight_bit(image, notes), tuple(notes))
+        return _info(image, pages), Picture(_as_eight_bit(image, notes), tuple(notes))
 
 
 def _opened(data: bytes, name: str, page: Page = FIRST) -> ImageFile.ImageFile:
     if not data:
         raise PictureError(f"{name} is empty (0 bytes); get the file again.")
     try:
-        # Pillow tells oddities in metadata as warnings; none of them keeps a picture from use.
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            image = Image.open(io.BytesIO(data), formats=_OPENED)
+        image = Image.open(io.BytesIO(data), formats=_OPENED)
     except UnidentifiedImageError as error:
         raise PictureError(
             f"{name} is not a picture Dimetron can read; bring {ACCEPTED}."
         ) from error
-    except (OSError, SyntaxError, ValueError, EOFError) as error:
-        raise PictureError(f"{name} is damaged; get the file again.") from error
     image.decodermaxblock = _BLOCK_BYTES
     if page.number:
         _turn_to(image, name, page.number)
-    width, height = image.size
-    _check_size((width, height), name, "reduce it first")
-    if width < 1 or height < 1:
-        raise PictureError(f"{name} has no pixels; get the file again.")
+    check_size(image.size, name, "reduce it first", _NEEDED.get(image.mode, _NEEDED_DEEP))
     return image
 
 
 def _turn_to(image: ImageFile.ImageFile, name: str, number: int) -> None:
-    try:
+    with border(PictureError, name, f"has no page {number + 1} that can be read."):
         image.seek(number)
-    except (EOFError, OSError, SyntaxError, ValueError) as error:
-        raise PictureError(f"{name} has no page {number + 1} that can be read.") from error
 
 
 def _orientation(image: Image.Image) -> int:
@@ -198,7 +209,7 @@ def _orientation(image: Image.Image) -> int:
         return 1
     try:
         value = image.getexif().get(0x0112, 1)
-    except (OSError, SyntaxError, ValueError, KeyError, TypeError):
+    except Exception:  # noqa: BLE001 - metadata that cannot be read keeps no picture from use
         return 1
     return value if isinstance(value, int) and 1 <= value <= 8 else 1
 
@@ -244,13 +255,28 @@ def _has_clear_colour(image: Image.Image) -> bool:
 
 
 def _from_deep(image: Image.Image) -> Image.Image:
-    values = np.asarray(image, dtype=np.float32)
+    """A few rows at a time: all of it in floats would take many times the picture's memory."""
+    tops = range(0, image.height, _BAND)
+    bands = [(0, top, image.width, min(image.height, top + _BAND)) for top in tops]
+    low, high = 0.0, 255.0
     if image.mode == "F":
-        low, high = float(np.nanmin(values)), float(np.nanmax(values))
-    else:
-        low, high = 0.0, 65535.0 if float(values.max()) > 255 else 255.0
-    scaled = (values - low) * (255.0 / max(high - low, 1e-9))
-    return Image.fromarray(np.nan_to_num(scaled).clip(0, 255).astype(np.uint8), "L")
+        low, high = np.inf, -np.inf
+        for box in bands:
+            values = np.asarray(image.crop(box))
+            values = values[np.isfinite(values)]
+            low = min(low, float(values.min(initial=low)))
+            high = max(high, float(values.max(initial=high)))
+    elif any(float(np.asarray(image.crop(box)).max()) > 255 for box in bands):
+        high = 65535.0
+    low = low if math.isfinite(low) else 0.0
+    factor = 255.0 / max(high - low, 1e-9) if math.isfinite(high - low) else 0.0
+    whole = Image.new("L", image.size)
+    for box in bands:
+        with np.errstate(all="ignore"):  # what is no number stays black
+            scaled = (np.asarray(image.crop(box), dtype=np.float64) - low) * factor
+        eight = np.nan_to_num(scaled).clip(0, 255).astype(np.uint8)
+        whole.paste(Image.fromarray(eight), box[:2])
+    return whole
 
 
 def _to_srgb(image: Image.Image, profile: bytes, notes: list[str]) -> Image.Image:

@@ -25,6 +25,8 @@ _UNITS = {
 }  # fmt: skip
 _REAL = ("pt", "pc", "mm", "cm", "in")
 _HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
+#: Drawings that people made are nested a few dozen levels deep.
+_MOST_NESTED = 200
 _RUNS = ("script", "foreignObject", "handler", "iframe")
 
 
@@ -63,9 +65,23 @@ def cleaned(data: bytes, name: str) -> Vector:
         raise PictureError(f"{name} is not an SVG drawing.")
     register_namespace("", "http://www.w3.org/2000/svg")
     register_namespace("xlink", "http://www.w3.org/1999/xlink")
+    if _deeper(root, _MOST_NESTED):
+        raise PictureError(
+            f"{name} is nested more than {_MOST_NESTED} deep; save it as plain SVG without groups."
+        )
     removed = _scrub(root)
     size, real = _size(root, name)
     return Vector(tostring(root, encoding="unicode"), size, real, removed)
+
+
+def _deeper(root: Element, levels: int) -> bool:
+    """Whether elements are nested deeper than that; without nesting calls of our own."""
+    row = [root]
+    for _ in range(levels):
+        row = [child for element in row for child in element]
+        if not row:
+            return False
+    return True
 
 
 def _local(element: Element) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from contextlib import contextmanager
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import moderngl
@@ -62,9 +61,7 @@ def offscreen(size: tuple[int, int]) -> Iterator[tuple[Renderer, moderngl.Frameb
         except moderngl.Error as error:
             raise _too_large(size) from error
         target.use()
-        renderer = Renderer(ctx)
-        renderer.tiles.at_once()
-        yield renderer, target
+        yield Renderer(ctx), target
     finally:
         ctx.release()
 
@@ -128,6 +125,6 @@ def render_picture(doc: Document, view: View | None, size: tuple[int, int]) -> I
     """One view of a document, fitted, as an RGB picture. Raises NoOpenGL."""
     scene = scene_of(doc, view, size, pyramids_of(doc))
     with offscreen(size) as (renderer, target):
-        while renderer.draw(replace(scene)):
-            pass
+        renderer.tiles.at_once()
+        renderer.draw(scene)
         return read_picture(target)

@@ -26,6 +26,7 @@ from dimetron.app.board.layout import Layout, Rect
 from dimetron.app.board.pointing import Place, pointed_place
 from dimetron.app.board.scenes import Scenes, shown_of
 from dimetron.app.board.sight import Sight
+from dimetron.app.keying import begins_a_number, key_name
 from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
@@ -42,25 +43,6 @@ from dimetron.render.palette import DAY, Palette
 from dimetron.render.scene import PaneScene, document_box, space_box
 from dimetron.render.taken import Snapshot, Taken
 
-_KEYS = {
-    Qt.Key.Key_Left: "left",
-    Qt.Key.Key_Right: "right",
-    Qt.Key.Key_Up: "up",
-    Qt.Key.Key_Down: "down",
-    Qt.Key.Key_Return: "enter",
-    Qt.Key.Key_Enter: "enter",
-    Qt.Key.Key_X: "x",
-    Qt.Key.Key_Y: "y",
-    Qt.Key.Key_Z: "z",
-}
-#: Keys held with another, the last one named first.
-_HELD = (
-    (Qt.KeyboardModifier.ControlModifier, "ctrl"),
-    (Qt.KeyboardModifier.ShiftModifier, "shift"),
-    (Qt.KeyboardModifier.AltModifier, "alt"),
-)
-#: Typing one of these over the board goes to the first field of the tool in hand.
-_BEGINS_A_NUMBER = "0123456789=.,"
 _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
 #: How long nothing must move before a software frame is drawn smooth.
@@ -552,18 +534,11 @@ class Board(QOpenGLWidget):
         if key == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space_held = True
             return
-        if event.text() and event.text() in _BEGINS_A_NUMBER:
+        if begins_a_number(event):
             self.typed.emit(event.text())
             return
-        name = _KEYS.get(key)
-        if name is None or self.tool is None:
-            super().keyPressEvent(event)
-            return
-        modifiers = event.modifiers()
-        for held, word in _HELD:
-            if modifiers & held:
-                name = f"{word}+{name}"
-        if self.tool.key(name, self._pointer):
+        name = key_name(event)
+        if name is not None and self.tool is not None and self.tool.key(name, self._pointer):
             self.tool_changed.emit()
             self.update()
         else:

@@ -3,9 +3,8 @@ tool in hand."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
@@ -25,6 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from dimetron.app.keying import begins_a_number, key_name
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import MarkPainter
 from dimetron.app.sheet.tool import SheetEvent, SheetTool
@@ -36,15 +36,6 @@ from dimetron.imaging.tone import PLAIN, Tone
 _MARGIN_PX = 28
 _ZOOM_PER_NOTCH = 1.2
 _NEAREST, _FARTHEST = 64.0, 0.002
-_KEYS = {
-    Qt.Key.Key_Left: "left",
-    Qt.Key.Key_Right: "right",
-    Qt.Key.Key_Up: "up",
-    Qt.Key.Key_Down: "down",
-    Qt.Key.Key_Return: "enter",
-    Qt.Key.Key_Enter: "enter",
-}
-_BEGINS_A_NUMBER = "0123456789=.,"
 _BEFORE = Qt.Key.Key_U
 _CURSORS = {
     "cross": Qt.CursorShape.CrossCursor,
@@ -396,7 +387,7 @@ class SheetView(QWidget):
         button = event.button()
         if button is Qt.MouseButton.LeftButton and not self._space_held and self.tool is not None:
             seen, tool = self._event(event.position(), event.modifiers()), self.tool
-            self._tool_pressed = bool(self._guarded(lambda: tool.press(seen)))
+            self._tool_pressed = tool.press(seen)
             if self._tool_pressed:
                 self.tool_changed.emit()
                 return
@@ -429,8 +420,7 @@ class SheetView(QWidget):
             self.unsetCursor()
         elif self._tool_pressed and self.tool is not None:
             self._tool_pressed = False
-            seen, tool = self._event(event.position(), event.modifiers()), self.tool
-            self._guarded(lambda: tool.release(seen))
+            self.tool.release(self._event(event.position(), event.modifiers()))
             self.tool_changed.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -459,24 +449,18 @@ class SheetView(QWidget):
             self._show_before(True)
         elif key == Qt.Key.Key_Space:
             self._space_held = True
-        elif key in _KEYS and self._key_to_tool(_KEYS[Qt.Key(key)]):
+        elif self._key_to_tool(key_name(event)):
             self.tool_changed.emit()
-        elif event.text() and event.text() in _BEGINS_A_NUMBER:
+        elif begins_a_number(event):
             self.typed.emit(event.text())
         else:
             super().keyPressEvent(event)
 
-    def _key_to_tool(self, name: str) -> bool:
-        tool, seen = self.tool, self._last
-        return tool is not None and bool(self._guarded(lambda: tool.key(name, seen)))
-
-    def _guarded(self, run: Callable[[], Any]) -> Any:
-        """What has no meaning is told in its own words; nothing was changed then."""
-        try:
-            return run()
-        except ValueError as error:
-            self.desk.session.warn(str(error))
-            return None
+    def _key_to_tool(self, name: str | None) -> bool:
+        if self.tool is None or name is None:
+            return False
+        # The sheet's tools know no keys that are held with another.
+        return self.tool.key(name.rpartition("+")[2], self._last)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat():
