@@ -7,7 +7,18 @@ import subprocess
 import sys
 import time
 
-NAMES = ("start", "frame", "drag", "save", "decode", "prepare", "place", "register", "byink")
+NAMES = (
+    "start",
+    "frame",
+    "drag",
+    "save",
+    "decode",
+    "prepare",
+    "place",
+    "register",
+    "byink",
+    "load",
+)
 
 
 def main(names: list[str]) -> int:

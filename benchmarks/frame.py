@@ -66,7 +66,8 @@ class Bare:
         self.textures = {}
         for recipe, pyramid in pyramids.items():
             pixels = pyramid.levels[0].tobytes()
-            texture = ctx.texture(pyramid.size_px, 3, pixels, alignment=1)
+            channels = len(pyramid.levels[0].getbands())
+            texture = ctx.texture(pyramid.size_px, channels, pixels, alignment=1)
             texture.build_mipmaps()
             texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
             self.textures[recipe.source] = texture

@@ -1,18 +1,24 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
+import zipfile
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from dimetron.cli import main
 from dimetron.demo import can
 from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
-from dimetron.document.container import save
+from dimetron.document.container import load, save
 from dimetron.document.model import Document
 from dimetron.geometry.views import View
+from dimetron.imaging import memory
+from dimetron.log import log_file
 
 
 @pytest.fixture
@@ -117,3 +123,147 @@ def test_split_of_what_cannot_be_split_is_one_line(
         last = capsys.readouterr().err.strip().splitlines()[-1]
         assert words in last
     assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize(("ending", "kind"), [("jpg", "JPEG"), ("webp", "WEBP"), ("tif", "TIFF")])
+def test_render_writes_what_the_ending_says(
+    project: Path, tmp_path: Path, ending: str, kind: str
+) -> None:
+    out = tmp_path / f"front.{ending}"
+    assert main(["render", str(project), "--view", "front", "--size", "64x40", str(out)]) == 0
+    with Image.open(out) as picture:
+        assert (picture.format, picture.size) == (kind, (64, 40))
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (
+            ["render", "{project}", "--view", "front", "a.xyz"],
+            "a.xyz: choose a name ending in .png",
+        ),
+        (["render", "{project}", "--view", "3d", "--size", "16384x16384", "a.png"], "ask for less"),
+        (["{project}", "{project}"], "one window opens one project"),
+        (["{folder}/letter.txt"], "is no .dimetron project"),
+        (["info", "{folder}/pipe"], "a device or a pipe"),
+        (["split", "{folder}/pipe", "--out", "{folder}/o"], "a device or a pipe"),
+        (["demo", "--write", "{folder}/pipe"], "a device or a pipe"),
+        (["info", "{folder}/loop"], "symbolic links"),
+        (["info", "{folder}/packed.dimetron"], "not a Dimetron project, or is damaged"),
+    ],
+)
+def test_what_has_no_answer_is_one_line(
+    project: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    monkeypatch: pytest.MonkeyPatch,
+    arguments: list[str],
+    words: str,
+) -> None:
+    os.mkfifo(tmp_path / "pipe")
+    (tmp_path / "loop").symlink_to(tmp_path / "loop")
+    (tmp_path / "letter.txt").write_text("Dear workshop")
+    with zipfile.ZipFile(tmp_path / "packed.dimetron", "w", zipfile.ZIP_LZMA) as packed:
+        packed.writestr("project.json", "{}" * 300)
+    data = bytearray((tmp_path / "packed.dimetron").read_bytes())
+    data[60:90] = bytes(30)
+    (tmp_path / "packed.dimetron").write_bytes(bytes(data))
+    monkeypatch.setattr(memory, "free", lambda: 4e9)
+    monkeypatch.chdir(tmp_path)
+    given = [a.format(project=project, folder=tmp_path) for a in arguments]
+    assert main(given) == 2
+    told = capsys.readouterr()
+    assert words in told.err
+    assert told.err.count("\n") == 1 and told.out == ""
+
+
+def run(arguments: list[str], **how: object) -> subprocess.CompletedProcess[bytes]:
+    command = [sys.executable, "-m", "dimetron", *arguments]
+    return subprocess.run(command, stderr=subprocess.PIPE, check=False, **how)  # type: ignore[call-overload]
+
+
+def test_a_full_a_closed_and_an_ascii_output(project: Path) -> None:
+    with Path("/dev/full").open("wb") as full:
+        done = run(["info", str(project), "--json"], stdout=full)
+    assert done.returncode == 2
+    assert done.stderr == b"dimetron: the result could not be written: No space left on device\n"
+    closed = run(["info", str(project)], preexec_fn=lambda: os.close(1))
+    assert closed.returncode == 2 and closed.stderr.count(b"\n") == 1
+    reading, writing = os.pipe()
+    os.close(reading)
+    with os.fdopen(writing, "wb") as broken:
+        done = run(["info", str(project), "--json"], stdout=broken)
+    assert done.returncode == 2 and b"closed before" in done.stderr
+    env = {**os.environ, "PYTHONIOENCODING": "ascii"}
+    plain = run(["info", str(project)], stdout=subprocess.PIPE, env=env)
+    assert plain.returncode == 0 and rb"\xd7" in plain.stdout and plain.stderr == b""
+    told = run(["info", str(project), "--json"], stdout=subprocess.PIPE, env=env)
+    assert json.loads(told.stdout)["drawings"]
+
+
+def boxed(path: Path) -> Path:
+    """A drawing of a box."""
+    picture = Image.new("L", (200, 120), 250)
+    ImageDraw.Draw(picture).rectangle((30, 20, 160, 90), outline=10, width=3)
+    picture.save(path)
+    return path
+
+
+def test_a_file_name_that_is_no_text_is_taken(tmp_path: Path) -> None:
+    odd = tmp_path / os.fsdecode(b"f\xff front.png")
+    boxed(tmp_path / "plain.png").rename(odd)
+    project = tmp_path / "x.dimetron"
+    done = run(
+        ["register", "--drawing", f"front={odd}", "--out", str(project), "--json"],
+        stdout=subprocess.PIPE,
+    )
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout)["drawings"][0]["file"] == odd.name
+    assert load(project).document.drawings[0].name == "f? front"
+    out = tmp_path / os.fsdecode(b"o\xff.obj")
+    exported = run(["export", str(project), "--to", str(out), "--what", "planes"])
+    assert exported.returncode == 0, exported.stderr
+    assert out.exists()
+
+
+def test_a_script_is_told_no_progress(project: Path, tmp_path: Path) -> None:
+    done = run(["demo", "watering-can", "--write", str(tmp_path / "d.dimetron")])
+    assert (done.returncode, done.stderr) == (0, b"")
+
+
+def test_marks_that_cannot_be_solved_are_one_line(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    from dimetron import register_command
+
+    def singular(*_: object) -> object:
+        raise np.linalg.LinAlgError("Singular matrix")
+
+    monkeypatch.setattr(register_command, "solve", singular)
+    drawing = boxed(tmp_path / "a.png")
+    assert main(["register", "--drawing", f"front={drawing}"]) == 2
+    assert "contradict each other too much" in capsys.readouterr().err
+
+
+def test_what_nobody_foresaw_is_one_line_and_logged(
+    project: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from dimetron.document import describe
+
+    def broken(_: object) -> object:
+        raise KeyError("surprise")
+
+    monkeypatch.setattr(describe, "described", broken)
+    assert main(["info", str(project)]) == 2
+    err = capsys.readouterr().err
+    assert "surprise" in err and err.count("\n") == 1
+    assert "surprise" in log_file().read_text("utf-8")
+
+
+def test_no_display_is_told_in_one_line() -> None:
+    gone = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    env = {k: v for k, v in os.environ.items() if k not in gone}
+    for more, words in (({}, b"neither DISPLAY nor"), ({"DISPLAY": ":4711"}, b":4711 cannot be")):
+        done = run([], env={**env, **more}, timeout=60)
+        assert done.returncode == 2
+        assert words in done.stderr and done.stderr.count(b"\n") == 1

@@ -222,7 +222,8 @@ def run(seconds: float, seed: int, shrink: bool = True) -> tuple[int, list[str]]
         words, count = _tried(seeds)
         total += count
         if words:
-            fewest = _shortest(seeds[:count], words) if shrink else seeds[:count]
+            slow = words.startswith("Timeout")
+            fewest = _shortest(seeds[:count], words) if shrink and not slow else seeds[:count]
             found.append(f"seed {seed}, steps {fewest}:\n{words}")
             print(found[-1], flush=True)
         seed += 1

@@ -79,8 +79,6 @@ class Rough:
         words = kind(self)
         self._let_go()
         QTest.qWait(0)
-        if self.dice.random() < 0.1:
-            self.rest()
         return f"{kind.__name__.strip('_')} {words}"
 
     def rest(self, longest_s: float = 20.0) -> None:
@@ -385,12 +383,16 @@ def _save(rough: Rough) -> str:
 
 
 def _wait(rough: Rough) -> str:
-    rough.rest()
+    """Long enough for some of what is under way to come."""
+    ends = time.monotonic() + rough.dice.choice((0.0, 0.05, 0.3))
+    while time.monotonic() < ends:
+        QTest.qWait(2)
+        time.sleep(0.002)
     return ""
 
 
 _KINDS: dict[Callable[[Rough], str], int] = {
     **{_command: 14, _take_tool: 8, _click: 10, _drag: 12, _drag_while: 8, _double_click: 2},
     **{_undo: 4, _replace: 1, _wheel: 6, _key: 10, _type_text: 4, _field: 8, _button: 8},
-    **{_option: 5, _card: 6, _drop: 5, _paste: 1, _resize: 1, _slowly: 1, _save: 2, _wait: 2},
+    **{_option: 5, _card: 6, _drop: 5, _paste: 1, _resize: 1, _slowly: 1, _save: 2, _wait: 8},
 }

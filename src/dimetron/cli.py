@@ -146,11 +146,23 @@ def _window(
 ) -> int:
     # What is loaded now stays for good: looking through it for garbage only delays the start.
     gc.disable()
-    from dimetron.app.start import run
+    try:
+        from dimetron.app.start import NoDisplay, run
+    except ImportError as error:
+        raise Fault(
+            f"the window cannot be loaded: {error}; install what is missing (on Debian and Ubuntu "
+            "./run setup does)"
+        ) from error
 
     gc.freeze()
     gc.enable()
-    return run(project, demo, framed)
+    try:
+        return run(project, demo, framed)
+    except NoDisplay as error:
+        raise Fault(str(error)) from error
+    finally:
+        # What was kept from the collector is collected at the end, or bindings tell of leaks.
+        gc.unfreeze()
 
 
 def _run(given: argparse.Namespace) -> int:

@@ -32,11 +32,15 @@ class _Quiet(RotatingFileHandler):
 
 def begin() -> None:
     """Write down from now on what goes wrong; the file is made with the first record."""
-    logger = logging.getLogger("dimetron")
-    if not any(isinstance(handler, _Quiet) for handler in logger.handlers):
-        handler = _Quiet(
-            log_file(), maxBytes=_MOST_BYTES, backupCount=1, encoding="utf-8", delay=True,
-            errors="backslashreplace",
-        )  # fmt: skip
-        handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
-        logger.addHandler(handler)
+    logger, path = logging.getLogger("dimetron"), str(log_file().absolute())
+    for old in [h for h in logger.handlers if isinstance(h, _Quiet)]:
+        if old.baseFilename == path:
+            return
+        logger.removeHandler(old)
+        old.close()
+    handler = _Quiet(
+        path, maxBytes=_MOST_BYTES, backupCount=1, encoding="utf-8", delay=True,
+        errors="backslashreplace",
+    )  # fmt: skip
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logger.addHandler(handler)

@@ -386,7 +386,8 @@ def test_a_hundred_drawings_have_a_hundred_cards(hand: Hand) -> None:
         doc, id_ = edits.with_drawing(doc, picture(f"{number}.png", (20, 10)), View.FRONT)
         doc = with_item(doc, id_, shown=number < 3)
     hand.session.open(doc, None)
-    assert len(hand.window.tray.cards) == 100
+    # Made a few at a time, so that the window goes on meanwhile.
+    hand.wait(lambda: len(hand.window.tray.cards) == 100)
     assert hand.window.tray.foot_words.text() == "97 hidden"
     QTest.mouseClick(hand.window.tray.show_all, Qt.MouseButton.LeftButton)
     assert all(d.shown for d in hand.doc.drawings)

@@ -378,3 +378,21 @@ def test_what_has_no_meaning_is_refused_in_words(change: dict[str, object], word
         change = {**change, "sightings": (Sighting(change["landmarks"][0].name, "p0", (1, 1)),)}  # type: ignore[index]
     with pytest.raises(RegistrationError, match=words):
         solve(replace(problem, **change))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("degrees", [25.0, -25.0, 35.0])
+@pytest.mark.parametrize("seed", [404, 405, 411])
+def test_a_drawing_that_is_turned_far_does_not_end_mirrored(seed: int, degrees: float) -> None:
+    truth = made(np.random.default_rng(seed))
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    turn = np.array([[c, -s], [s, c]])
+    for picture in ("p0", "p1", "p2"):
+        marks = tuple(
+            replace(m, px=tuple(float(v) for v in turn @ (np.array(m.px) - 500) + 500))
+            if m.picture == picture
+            else m
+            for m in truth.problem.sightings
+        )
+        solution = solve(replace(truth.problem, sightings=marks))
+        assert solution.rms_px < 2.5
+        assert not any(pose.mirrored for pose in solution.poses.values())

@@ -59,9 +59,17 @@ class DrawingCard(Card):
         self.place.setToolTip("Put it on the plane of its view, at its sheet’s scale")
         self.place.clicked.connect(self._place)
         self.row.addWidget(self.place, 1)
+        self._built = False
+
+    def _build_once(self) -> None:
+        """What is seen of an unfolded card only, made when it is first unfolded: there may be
+        hundreds of cards."""
+        if self._built:
+            return
+        self._built = True
         self.match = _tight("Match…", "Take over the scale or a size of another drawing")
         self.more = _tight("More…", "Copies, another picture, back to back, alone")
-        self._menus = DrawingMenus(session, id_, self.match, self.more)
+        self._menus = DrawingMenus(self._session, self.id, self.match, self.more)
         self.mirror = QToolButton()
         self.mirror.setProperty("quiet", True)
         self.mirror.setToolTip("Mirror left to right")
@@ -273,8 +281,9 @@ class DrawingCard(Card):
             self.fade.blockSignals(True)
             self.fade.setValue(round(drawing.fade * 100))
             self.fade.blockSignals(False)
-        self.mirror.setIcon(icon("flip-horizontal", theme.chrome.ink, 17))
         if unfolded:
+            self._build_once()
+            self.mirror.setIcon(icon("flip-horizontal", theme.chrome.ink, 17))
             self.page.setVisible(page == 0)
             self.seen.setVisible(page == 1)
             for number, tab in enumerate(self.tabs):

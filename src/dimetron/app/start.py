@@ -6,11 +6,12 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QCoreApplication, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
 from dimetron.app import theme
+from dimetron.app.display import QT_PLUGINS, display_problem
 from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.settings import Settings
 from dimetron.app.signals import Signals
@@ -19,6 +20,10 @@ from dimetron.app.window import Window
 #: Whether the board could be drawn when Dimetron was started last.
 _DRAWS = "opengl/draws"
 _PATIENCE_MS = 3000
+
+
+class NoDisplay(RuntimeError):
+    """There is no screen to open a window on; the message says why."""
 
 
 def application() -> QApplication:
@@ -30,6 +35,8 @@ def application() -> QApplication:
     # Workers hand over quickly: each widget that is drawn while a picture is decoded takes the
     # interpreter's lock a few times, and would wait 5 ms each.
     sys.setswitchinterval(0.0005)
+    # Qt finds its own parts by a list that a path with a quote or a semicolon in it breaks.
+    QCoreApplication.addLibraryPath(str(QT_PLUGINS))
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Dimetron")
     app.setDesktopFileName("dimetron")
@@ -59,8 +66,11 @@ def run(
 ) -> int:
     """Open the window, with a project or a demo in it; returns the exit code.
 
-    ``framed`` is called when the first frame is drawn.
+    ``framed`` is called when the first frame is drawn. Raises NoDisplay.
     """
+    problem = display_problem()
+    if problem:
+        raise NoDisplay(problem)
     app = application()
     settings = Settings()
     window = Window(settings, _opengl_problem(settings))

@@ -6,12 +6,15 @@ from dataclasses import dataclass, fields
 from importlib.resources import files
 from string import Template
 
+from PySide6.QtCore import QDir
 from PySide6.QtGui import QFont, QFontDatabase
 from PySide6.QtWidgets import QApplication
 
 from dimetron.render.lettering import FACES, font_bytes
 from dimetron.render.palette import DAY, NIGHT, Palette
 
+#: Where the style sheet finds pictures.
+_ICONS = "dimetronicons"
 FAMILY = "Barlow Tabular"
 #: Base type size in logical pixels; nothing on the screen is smaller than 11.
 TYPE_PX = 13
@@ -132,7 +135,7 @@ QLineEdit[wrong="true"] {
   background: $warning_wash; border: 1px solid $warning; border-radius: 3px;
 }
 QComboBox::drop-down { border: none; width: 18px; }
-QComboBox::down-arrow { image: url($chevron); width: 13px; height: 13px; }
+QComboBox::down-arrow { image: url($icons:chevron-down-$theme.svg); width: 13px; height: 13px; }
 QComboBox QAbstractItemView, QListWidget, QTableWidget, QTreeView, QListView {
   background: $panel; border: 1px solid $hairline; selection-background-color: $selection_wash;
   selection-color: $ink; outline: 0; alternate-background-color: $film;
@@ -201,6 +204,9 @@ def apply(app: QApplication, theme: Theme) -> None:
     font.setPixelSize(TYPE_PX)
     app.setFont(font)
     colours = {f.name: getattr(theme.chrome, f.name) for f in fields(Chrome)}
-    chevron = files("dimetron.app").joinpath("icons", f"chevron-down-{theme.name}.svg")
-    style = _STYLE.substitute(colours, family=FAMILY, type_px=TYPE_PX, chevron=chevron)
+    # By a name of our own: a path may hold whatever a style sheet cannot spell.
+    QDir.setSearchPaths(_ICONS, [str(files("dimetron.app").joinpath("icons"))])
+    style = _STYLE.substitute(
+        colours, family=FAMILY, type_px=TYPE_PX, icons=_ICONS, theme=theme.name
+    )
     app.setStyleSheet(style)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -43,6 +44,10 @@ from dimetron.imaging.recipe import Recipe
 
 WIDTH = 226
 _THUMB_W, _THUMB_H = 50, 44
+
+
+#: So many cards are made at once whatever it takes; of more only what fits into that time.
+_MADE_AT_ONCE, _MAKING_S = 12, 0.03
 
 
 class Tray(QWidget):
@@ -91,6 +96,9 @@ class Tray(QWidget):
         outer.setSpacing(0)
         outer.addWidget(self._scroll, 1)
         outer.addWidget(self._made_foot())
+        self._more = QTimer(self)
+        self._more.setSingleShot(True)
+        self._more.timeout.connect(self.refresh)
         session.changed.connect(self.refresh)
         session.changing.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
@@ -123,7 +131,14 @@ class Tray(QWidget):
         doc = self._session.document
         parts = heaps.tray_order(doc)
         self._drop_gone({part.id for part in parts})
+        made, ends, waiting = 0, time.monotonic() + _MAKING_S, self._more.isActive()
         for place, part in enumerate(parts):
+            if part.id not in self.cards and part.id not in self.headers:
+                made += 1
+                if waiting or (made > _MADE_AT_ONCE and time.monotonic() > ends):
+                    # The window goes on meanwhile.
+                    self._more.start()
+                    break
             widget = self._widget(part)
             if self._column.indexOf(widget) != place:
                 self._column.insertWidget(place, widget)

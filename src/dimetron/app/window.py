@@ -159,6 +159,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         session, board = self.session, self.board
         session.changed.connect(self._on_changed)
+        session.replacing.connect(self._on_replacing)
         session.changing.connect(self._refresh_tool)
         session.chosen_changed.connect(self.refresh)
         session.noticed.connect(self.notices.say)
@@ -237,10 +238,12 @@ class Window(QMainWindow):
         self.ledger.refresh()
         self.refresh()
 
+    def _on_replacing(self, project: bool) -> None:
+        if project:
+            self.pictures.forget_all()
+
     def _on_opened(self) -> None:
-        self.pictures.forget_all()
         doc = self.session.document
-        self.pictures.follow(doc)
         self.board.fit_all()
         # Work goes on where it stands: at the sheet as long as nothing stands in space.
         if doc.sheets and doc.board_empty:

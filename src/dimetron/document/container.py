@@ -242,7 +242,8 @@ def _meshes(
         try:
             if data is None:
                 raise MeshError("missing")
-            found[item["id"]] = from_ply(data)
+            # Whoever opens it draws it next, and should not have to wait then.
+            found[item["id"]] = from_ply(data).ready()
         except MeshError:
             notes.append(
                 f"The mesh “{item['name']}” is missing or damaged and was left out. "

@@ -109,24 +109,34 @@ def stand_off(doc: Document, drawing: Drawing) -> float:
     just behind the bounds of what all drawings and meshes show, or as typed."""
     if not drawing.stand_auto:
         return drawing.placement.stand_off_mm
-    return _behind(doc, drawing.view) or drawing.placement.stand_off_mm
+    return _behind_all(doc, drawing.view) or drawing.placement.stand_off_mm
+
+
+def _behind_all(doc: Document, view: AnyView) -> float:
+    """``_behind``, worked out once for each view of a document."""
+    known = doc.derived.setdefault("behind", {})
+    if view.key not in known:
+        known[view.key] = _behind(doc, view)
+    return float(known[view.key])
 
 
 def stand_offs(doc: Document) -> dict[str, float]:
     """``stand_off`` of every drawing that stands in space, by id."""
-    box = bounds(doc)
-    return {
-        d.id: (d.stand_auto and _behind_box(box, d.view)) or d.placement.stand_off_mm
-        for d in doc.planes
-    }
+    return {d.id: stand_off(doc, d) for d in doc.planes}
 
 
 def world_corners(doc: Document, drawing: Drawing) -> Floats:
     """(4, 3) corners of a drawing's picture where it stands: top-left, top-right, bottom-right,
-    bottom-left."""
-    return drawing.placement.world_corners(
-        drawing.view, doc.size_px(drawing), stand_off(doc, drawing)
-    )
+    bottom-left. Read-only."""
+    kept = doc.derived.setdefault("corners", {})
+    known = kept.get(drawing.id)
+    if known is None or known[0] is not drawing:
+        corners = drawing.placement.world_corners(
+            drawing.view, doc.size_px(drawing), stand_off(doc, drawing)
+        )
+        corners.setflags(write=False)
+        known = kept[drawing.id] = drawing, corners
+    return known[1]
 
 
 def free_name(doc: Document, wanted: str) -> str:
@@ -263,8 +273,17 @@ def with_mesh(doc: Document, mesh: Mesh, name: str) -> tuple[Document, str]:
 def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
     """(2, 3) world bounds of all meshes and of the drawings in their planes, or None.
 
-    A drawing counts with the two axes it shows; its stand-off does not.
+    A drawing counts with the two axes it shows; its stand-off does not. Read-only.
     """
+    kept = doc.derived.setdefault("bounds", {})
+    which = "shown" if shown_only else "all"
+    if which not in kept:
+        kept[which] = _bounds(doc, shown_only)
+    box: Floats | None = kept[which]
+    return box
+
+
+def _bounds(doc: Document, shown_only: bool) -> Floats | None:
     lows, highs = np.full(3, np.inf), np.full(3, -np.inf)
     for item in doc.meshes:
         if len(item.mesh.positions) and (not shown_only or doc.visible(item)):
@@ -282,4 +301,6 @@ def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
     known = np.isfinite(lows)
     if not known.any():
         return None
-    return np.stack([np.where(known, lows, 0.0), np.where(known, highs, 0.0)])
+    box = np.stack([np.where(known, lows, 0.0), np.where(known, highs, 0.0)])
+    box.setflags(write=False)
+    return box

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from dataclasses import dataclass, field, replace
-from typing import Any, Protocol, TypeVar
+from typing import Any
 
 from dimetron.document.names import plain_name
 from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, SavedLook, Showing
@@ -155,18 +155,29 @@ class Document:
     drawing_lengths: tuple[PictureLength, ...] = ()
     pinned: tuple[str, ...] = ()
     trust: tuple[tuple[str, float], ...] = ()
+    #: What is derived from it and kept beside it, by what it is; no part of the value.
+    derived: dict[str, dict[str, Any]] = field(
+        default_factory=dict, init=False, repr=False, compare=False
+    )
 
     def source(self, id_: str) -> Source:
-        return _by_id(self.sources, id_)
+        return self._by_id("sources")[id_]  # type: ignore[no-any-return]
 
     def sheet(self, id_: str) -> Sheet:
-        return _by_id(self.sheets, id_)
+        return self._by_id("sheets")[id_]  # type: ignore[no-any-return]
 
     def drawing(self, id_: str) -> Drawing:
-        return _by_id(self.drawings, id_)
+        return self._by_id("drawings")[id_]  # type: ignore[no-any-return]
 
     def mesh(self, id_: str) -> MeshObject:
-        return _by_id(self.meshes, id_)
+        return self._by_id("meshes")[id_]  # type: ignore[no-any-return]
+
+    def _by_id(self, kind: str) -> dict[str, Any]:
+        """What there is of a kind, by id; looked up thousands of times for one frame."""
+        index = self.derived.get(kind)
+        if index is None:
+            index = self.derived[kind] = {thing.id: thing for thing in getattr(self, kind)}
+        return index
 
     @property
     def items(self) -> tuple[Item, ...]:
@@ -175,10 +186,10 @@ class Document:
 
     def item(self, id_: str) -> Item | None:
         """The item with this id, or None."""
-        return next((item for item in self.items if item.id == id_), None)
+        return self._by_id("items").get(id_)
 
     def group(self, id_: str | None) -> Group | None:
-        return next((group for group in self.groups if group.id == id_), None)
+        return None if id_ is None else self._by_id("groups").get(id_)
 
     def visible(self, item: Item) -> bool:
         """Whether it is shown, its group too, and none of its kind is shown alone instead."""
@@ -213,6 +224,13 @@ class Document:
 
     def recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
         """How the picture of a drawing, or of a whole prepared sheet, is made."""
+        kept = self.derived.setdefault("recipes", {})
+        known = kept.get(item.id)
+        if known is None or known[0] is not item:
+            known = kept[item.id] = item, self._recipe(item)
+        return known[1]
+
+    def _recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
         if isinstance(item, Sheet):
             return Recipe(item.source, item.page, item.size_px, item.flattening, tone=item.tone)
         sheet = self.sheet(item.sheet)
@@ -253,21 +271,6 @@ class Document:
     @property
     def empty(self) -> bool:
         return not self.sheets and not self.meshes
-
-
-class _Identified(Protocol):
-    @property
-    def id(self) -> str: ...
-
-
-_Item = TypeVar("_Item", bound=_Identified)
-
-
-def _by_id(items: tuple[_Item, ...], id_: str) -> _Item:
-    for item in items:
-        if item.id == id_:
-            return item
-    raise KeyError(id_)
 
 
 def with_item(doc: Document, id_: str, **changes: Any) -> Document:

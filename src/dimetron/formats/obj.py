@@ -18,7 +18,7 @@ def write(given: Handover, stem: str) -> dict[str, bytes]:
     out.write(f"# lengths in {given.unit}, {given.up.upper()} up\n")
     files: dict[str, bytes] = {}
     if given.planes:
-        files[f"{stem}.mtl"] = _materials(given.planes, stem).encode()
+        files[f"{stem}.mtl"] = _encoded(_materials(given.planes, stem))
         out.write(f"mtllib {stem}.mtl\n")
     first = 1
     for item in given.meshes:
@@ -30,8 +30,13 @@ def write(given: Handover, stem: str) -> dict[str, bytes]:
         _write_plane(out, plane, number, first)
         files[texture_name(stem, number)] = png(plane.pixels)
         first += 4
-    files[f"{stem}.obj"] = out.getvalue().encode()
+    files[f"{stem}.obj"] = _encoded(out.getvalue())
     return files
+
+
+def _encoded(text: str) -> bytes:
+    """File names in it stand as the disk has them, even if they are no text."""
+    return text.encode("utf-8", "surrogateescape")
 
 
 def texture_name(stem: str, number: int) -> str:

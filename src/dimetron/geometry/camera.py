@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -106,11 +107,8 @@ class OrbitCamera:
 
     @property
     def axes(self) -> Vector:
-        """(3, 3) rows: right, up, forward."""
-        a, e = math.radians(self.azimuth_deg), math.radians(self.elevation_deg)
-        forward = np.array([-math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), -math.sin(e)])
-        right = np.array([math.cos(a), math.sin(a), 0.0])
-        return np.stack([right, np.cross(right, forward), forward])
+        """(3, 3) rows: right, up, forward; read-only."""
+        return _orbit_axes(self.azimuth_deg, self.elevation_deg)
 
     @property
     def forward(self) -> Vector:
@@ -207,6 +205,17 @@ class OrbitCamera:
         kept = self.point_at(at_px)
         target = kept + (np.array(self.target) - kept) * (scale / self.mm_per_px)
         return replace(self, mm_per_px=scale, target=within_reach(target))
+
+
+@lru_cache(maxsize=64)
+def _orbit_axes(azimuth_deg: float, elevation_deg: float) -> Vector:
+    """Asked for with every plane of every frame."""
+    a, e = math.radians(azimuth_deg), math.radians(elevation_deg)
+    forward = np.array([-math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), -math.sin(e)])
+    right = np.array([math.cos(a), math.sin(a), 0.0])
+    axes = np.stack([right, np.cross(right, forward), forward])
+    axes.setflags(write=False)
+    return axes
 
 
 Camera = OrthoCamera | OrbitCamera

@@ -24,7 +24,7 @@ def opened_file(path: Path) -> BinaryIO:
         os.close(handle)
         if stat.S_ISDIR(mode):
             raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR))
-        raise OSError(errno.EINVAL, "it is a device or a pipe, not a file")
+        raise OSError(errno.ENOTSUP, "it is a device or a pipe, not a file")
     return os.fdopen(handle, "rb")
 
 

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from dimetron.mesh.mesh import Floats, Ints, Topology
+from dimetron.mesh.mesh import Floats, Ints, Mask, Topology
+
+#: Quads reckoned with at a time.
+_AT_ONCE = 1 << 15
 
 
 def triangulated(positions: Floats, topology: Topology) -> Ints:
@@ -48,15 +52,42 @@ def _fill(out: Ints, first: Ints, positions: Floats, topology: Topology, faces: 
 
 def _split_quads(positions: Floats, quads: Ints) -> Ints:
     """(q, 4) to (q, 2, 3), along the diagonal that lies inside; where both do, the shorter."""
-    a, b, c, d = (positions[quads[:, i]] for i in range(4))
-    # Across the diagonal a-c the two halves must turn the same way.
-    ac = np.einsum("ij,ij->i", np.cross(b - a, c - a), np.cross(c - a, d - a))
-    bd = np.einsum("ij,ij->i", np.cross(c - b, d - b), np.cross(d - b, a - b))
-    shorter_bd = np.linalg.norm(d - b, axis=1) < np.linalg.norm(c - a, axis=1) * (1 - 1e-6)
-    use_bd = np.where((ac > 0) & (bd > 0), shorter_bd, bd > ac)
-    along_ac = quads[:, [[0, 1, 2], [0, 2, 3]]]
-    along_bd = quads[:, [[1, 2, 3], [1, 3, 0]]]
-    return np.where(use_bd[:, None, None], along_bd, along_ac)
+    use_bd = np.empty(len(quads), bool)
+    columns = [np.ascontiguousarray(positions[:, axis]) for axis in range(3)]
+    # Part by part, so that what is reckoned with stays in the processor's own memory.
+    for at in range(0, len(quads), _AT_ONCE):
+        use_bd[at : at + _AT_ONCE] = _along_bd(columns, quads[at : at + _AT_ONCE])
+    out = np.empty((len(quads), 2, 3), np.int32)
+    out[:, 0], out[:, 1] = quads[:, :3], quads[:, [0, 2, 3]]
+    out[use_bd] = quads[use_bd][:, [[1, 2, 3], [1, 3, 0]]]
+    return out
+
+
+_Columns = list[NDArray[np.float64]]
+
+
+def _along_bd(columns: _Columns, quads: Ints) -> Mask:
+    """(q,) whether quads (q, 4) a, b, c, d are split along b-d. Positions as columns x, y, z."""
+    a, b, c, d = ([column[quads[:, i]] for column in columns] for i in range(4))
+    ca, db = _minus(c, a), _minus(d, b)
+    # Across a diagonal the two halves must turn the same way.
+    ac = _dot(_cross(_minus(b, a), ca), _cross(ca, _minus(d, a)))
+    bd = _dot(_cross(_minus(c, b), db), _cross(db, _minus(a, b)))
+    shorter_bd = _dot(db, db) < _dot(ca, ca) * (1 - 2e-6)
+    return np.asarray(np.where((ac > 0) & (bd > 0), shorter_bd, bd > ac))
+
+
+def _minus(a: _Columns, b: _Columns) -> _Columns:
+    return [x - y for x, y in zip(a, b, strict=True)]
+
+
+def _cross(a: _Columns, b: _Columns) -> _Columns:
+    (x, y, z), (u, v, w) = a, b
+    return [y * w - z * v, z * u - x * w, x * v - y * u]
+
+
+def _dot(a: _Columns, b: _Columns) -> NDArray[np.float64]:
+    return np.asarray(a[0] * b[0] + a[1] * b[1] + a[2] * b[2])
 
 
 def _ears(ring: Floats) -> Ints:

@@ -38,6 +38,8 @@ _MOST_ROUNDS = 60
 #: Marks that miss by so many times what was said are looked at from other starts, too; what is
 #: found there must have at most this share of the cost.
 POOR, _CLEARLY = 4.0, 0.5
+#: Costs that differ by less are the same.
+_ALIKE = 1.01
 _SETTLED, _SEEN = 1e-11, 1e-5
 #: Directions of the reduced system weaker than this share of a typical one are not determined.
 _LOOSE = 1e-9
@@ -138,7 +140,13 @@ def _least(problem: Problem, first: _Descent) -> _Descent:
             found.append(_descent(problem, start, _SEEN))
         except np.linalg.LinAlgError:
             continue
-    best = min(found, key=lambda descent: descent.cost)
+    least = min(descent.cost for descent in found)
+    present = np.array([p.present.mirrored for p in problem.pictures])
+    # An object and its mirror image cost the same: the one in which fewer drawings are turned over.
+    best = min(
+        (descent for descent in found if descent.cost <= _ALIKE * least),
+        key=lambda descent: int((descent.mirrored != present).sum()),
+    )
     # A little less is not worth another reading than the usual one.
     return best if best.cost < _CLEARLY * first.cost else first
 

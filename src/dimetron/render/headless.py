@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 import moderngl
 from PIL import Image
 
-from dimetron.document.model import Document
+from dimetron.document.model import Document, Drawing
 from dimetron.document.pictures import picture_of
 from dimetron.geometry.camera import OrbitCamera
 from dimetron.geometry.views import View
@@ -33,6 +35,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
 SAMPLES = 4
+#: Pictures decoded at a time.
+_DECODERS = min(4, os.cpu_count() or 1)
 
 
 class NoOpenGL(RuntimeError):
@@ -93,15 +97,22 @@ def read_picture(target: moderngl.Framebuffer) -> Image.Image:
 
 def pyramids_of(doc: Document) -> dict[Recipe, Pyramid]:
     """The pictures of all image planes; those that cannot be decoded are left out."""
-    found: dict[Recipe, Pyramid] = {}
-    for drawing in doc.planes:
+
+    def made(drawing: Drawing) -> Pyramid | None:
         try:
             picture = picture_of(doc, drawing)
         except PictureError:
-            continue
-        if picture is not None:
-            found[doc.recipe(drawing)] = build(picture)
-    return found
+            return None
+        return None if picture is None else build(picture)
+
+    # Decoding runs outside the interpreter's lock.
+    with ThreadPoolExecutor(_DECODERS) as pool:
+        pyramids = list(pool.map(made, doc.planes))
+    return {
+        doc.recipe(drawing): pyramid
+        for drawing, pyramid in zip(doc.planes, pyramids, strict=True)
+        if pyramid is not None
+    }
 
 
 def scene_of(

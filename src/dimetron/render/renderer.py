@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
@@ -42,6 +43,7 @@ class Renderer:
         self.tiles = TileStore(ctx)
         self.meshes = MeshStore(ctx)
         self.pen = Pen(ctx)
+        self._clipped: tuple[PaneScene, Floats] | None = None
 
     def keep_only(self, scenes: Iterable[PaneScene]) -> None:
         """Drop what none of the scenes shows any more."""
@@ -168,9 +170,7 @@ class Renderer:
         self.ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
         self.ctx.depth_func = "<="
         self._write_depth(False)
-        for plane in sorted(
-            scene.planes, key=lambda p: -float(camera.depths(p.corners.mean(axis=0)))
-        ):
+        for plane in _far_first(scene.planes, camera):
             self._plane(scene, plane)
         self._write_depth(True)
         over = Sheet(camera.size, scene.pixel_ratio)
@@ -185,7 +185,7 @@ class Renderer:
         self.ctx.fbo.depth_mask = on
 
     def _plane(self, scene: PaneScene, plane: PlaneItem, over: float = 0.0) -> None:
-        clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        clip = self._clip(scene)
         if over:
             # Colour times ink: paper leaves the mesh as it is, lines darken it.
             self.ctx.blend_func = TIMES
@@ -202,6 +202,12 @@ class Renderer:
         )
         ink = plane.showing.tint
         self.tiles.draw(plane.pyramid, plane.corners, clip, size, plane.fade, over, ink)
+
+    def _clip(self, scene: PaneScene) -> Floats:
+        """The same for all planes of a scene."""
+        if self._clipped is None or self._clipped[0] is not scene:
+            self._clipped = scene, scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        return self._clipped[1]
 
     def _meshes(self, scene: PaneScene, inked: Sequence[PlaneItem]) -> None:
         """The meshes, and over them the ink of drawings that lie behind them."""
@@ -331,7 +337,17 @@ def _at_far_end(scene: PaneScene, plane: PlaneItem) -> PlaneItem:
     return replace(plane, corners=corners)
 
 
+def _far_first(planes: Sequence[PlaneItem], camera: OrbitCamera) -> list[PlaneItem]:
+    if not planes:
+        return []
+    middles = np.stack([plane.corners for plane in planes]).mean(axis=1)
+    return [planes[i] for i in np.argsort(-camera.depths(middles), kind="stable")]
+
+
 def _is_edge_on(plane: PlaneItem, camera: Camera) -> bool:
-    a, b, _, d = plane.corners
-    normal = np.cross(b - a, d - a)
-    return abs(float(normal @ camera.forward)) < _EDGE_ON * float(np.linalg.norm(normal))
+    a, b, _, d = plane.corners.tolist()
+    x, y, z = (b[i] - a[i] for i in range(3))
+    u, v, w = (d[i] - a[i] for i in range(3))
+    normal = y * w - z * v, z * u - x * w, x * v - y * u
+    along = sum(n * f for n, f in zip(normal, camera.forward.tolist(), strict=True))
+    return abs(along) < _EDGE_ON * math.hypot(*normal)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.document.edits import bounds, stand_offs
+from dimetron.document.edits import bounds, world_corners
 from dimetron.document.gauges import reference_box, reference_lines
 from dimetron.document.model import Document, Drawing
 from dimetron.document.parts import USUAL, Seen, Showing
@@ -131,14 +131,15 @@ def pane_scene(
     pane_fade: float = 1.0,
     **look: object,
 ) -> PaneScene:
-    """The scene of one pane. ``stands``: what ``edits.stand_offs`` gives, if it is known already;
+    """The scene of one pane. ``stands``: where drawings stand, if not as the document alone tells;
     pane_fade: how strong drawings are in this pane."""
     picked = picked or Picked()
-    stands = stand_offs(doc) if stands is None else stands
     planes = tuple(
         PlaneItem(
             d.id,
-            d.placement.world_corners(d.view, doc.size_px(d), stands[d.id]),
+            world_corners(doc, d)
+            if stands is None
+            else d.placement.world_corners(d.view, doc.size_px(d), stands[d.id]),
             doc.size_px(d),
             pyramids.get(doc.recipe(d)),
             d.fade * pane_fade,
@@ -236,16 +237,12 @@ def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) ->
     return replace(like, target=within_reach(centre), mm_per_px=scale)
 
 
-def space_box(doc: Document) -> Floats | None:
+def space_box(doc: Document, with_references: bool = True) -> Floats | None:
     """World bounds of what is shown with drawings where they stand, for fitting the 3D pane."""
-    stands = stand_offs(doc)
     parts = [m.mesh.bounds for m in doc.meshes if doc.visible(m)]
-    parts += [
-        d.placement.world_corners(d.view, doc.size_px(d), stands[d.id])
-        for d in doc.planes
-        if doc.visible(d)
-    ]
-    parts += [reference_box(r) for r in doc.references if doc.visible(r)]
+    parts += [world_corners(doc, d) for d in doc.planes if doc.visible(d)]
+    if with_references:
+        parts += [reference_box(r) for r in doc.references if doc.visible(r)]
     if not parts:
         return None
     points = np.concatenate(parts)

@@ -36,6 +36,18 @@ void main() {
 }
 """
 
+#: The picture as it is, which most are: in software every step of a pixel's sum is felt.
+PLAIN_TILE_FRAGMENT = """
+#version 330
+uniform sampler2D u_picture;
+uniform float u_fade;
+in vec2 v_uv;
+out vec4 f_colour;
+void main() {
+    f_colour = texture(u_picture, v_uv) * vec4(1.0, 1.0, 1.0, u_fade);
+}
+"""
+
 FLAT_FRAGMENT = """
 #version 330
 uniform vec4 u_colour;

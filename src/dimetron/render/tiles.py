@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 import moderngl
@@ -32,6 +32,8 @@ _HALVED = 1.25
 UPLOAD_BYTES = 6 << 20
 
 TileKey = tuple[int, int, int, int]
+#: In clip space: x, y, z, w.
+Point = list[float]
 
 
 class _Tile(NamedTuple):
@@ -44,8 +46,9 @@ class TileStore:
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx
         self._program = ctx.program(shaders.TILE_VERTEX, shaders.TILE_FRAGMENT)
+        self._plain = ctx.program(shaders.TILE_VERTEX, shaders.PLAIN_TILE_FRAGMENT)
         self._flat = ctx.program(shaders.TILE_VERTEX, shaders.FLAT_FRAGMENT)
-        self._quad = ctx.vertex_array(self._program, [])
+        self._quads = {p: ctx.vertex_array(p, []) for p in (self._program, self._plain)}
         self._flat_quad = ctx.vertex_array(self._flat, [])
         self._tiles: OrderedDict[TileKey, _Tile] = OrderedDict()
         self._bytes = 0
@@ -106,32 +109,39 @@ class TileStore:
         tint: tuple[int, int, int] | None = None,
     ) -> None:
         """Draw a picture on world corners (4, 3) into a pane of ``size`` device pixels."""
-        ends = _clip_space(corners, clip)
-        origin, across, down = ends[0], ends[1] - ends[0], ends[3] - ends[0]
-        level = _level(pyramid, ends, size)
+        # Plain numbers: for a few of them they are many times quicker than arrays.
+        origin, right, _, low = _clip_space(corners, clip).tolist()
+        across, down = _minus(right, origin), _minus(low, origin)
+        level = _level(pyramid, (origin, right, low), size)
         w, h = pyramid.size_px
-        self._program["u_fade"].value = fade
-        self._program["u_over"].value = over
-        ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
-        self._program["u_tint"].value = ink
+        program = self._plain if tint is None and not over else self._program
+        program["u_fade"].value = fade
+        if program is self._program:
+            ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
+            program["u_over"].value, program["u_tint"].value = over, ink
         step = TILE << level
         u0, u1, v0, v1 = _seen_part(origin, across, down)
         for ty in range(int(v0 * h // step), math.ceil(v1 * h / step)):
             for tx in range(int(u0 * w // step), math.ceil(u1 * w / step)):
                 x0, y0 = tx * step, ty * step
                 x1, y1 = min(w, x0 + step), min(h, y0 + step)
-                o = origin + across * (x0 / w) + down * (y0 / h)
-                a, d = across * ((x1 - x0) / w), down * ((y1 - y0) / h)
+                o = _along(_along(origin, across, x0 / w), down, y0 / h)
+                a = [v * ((x1 - x0) / w) for v in across]
+                d = [v * ((y1 - y0) / h) for v in down]
                 if _out_of_sight(o, a, d):
                     continue
                 key, texture = self._best(pyramid, level, tx, ty)
-                self._program["u_texture"].value = _texture_box(key, texture, x0, y0, x1, y1)
-                self._place(self._program, o, a, d)
+                program["u_texture"].value = _texture_box(key, texture, x0, y0, x1, y1)
+                self._place(program, o, a, d)
                 texture.use(0)
-                self._quad.render(moderngl.TRIANGLE_STRIP, vertices=4)
+                self._quads[program].render(moderngl.TRIANGLE_STRIP, vertices=4)
 
     def _place(
-        self, program: moderngl.Program, origin: Floats, across: Floats, down: Floats
+        self,
+        program: moderngl.Program,
+        origin: Sequence[float],
+        across: Sequence[float],
+        down: Sequence[float],
     ) -> None:
         program["u_origin"].value = tuple(origin)
         program["u_across"].value = tuple(across)
@@ -189,32 +199,48 @@ def _clip_space(corners: Floats, clip: Floats) -> Floats:
     return np.concatenate([corners, np.ones((len(corners), 1))], axis=1) @ clip.T
 
 
-def _level(pyramid: Pyramid, ends: Floats, size: tuple[float, float]) -> int:
-    """The level whose texels are between half a pixel and a pixel large."""
-    w = np.maximum(np.abs(ends[:, 3:4]), 1e-9)
-    px = ends[:, :2] / w * np.array(size) / 2
-    across = float(np.hypot(*(px[1] - px[0]))) / pyramid.size_px[0]
-    down = float(np.hypot(*(px[3] - px[0]))) / pyramid.size_px[1]
+def _minus(a: Point, b: Point) -> Point:
+    return [x - y for x, y in zip(a, b, strict=True)]
+
+
+def _along(at: Point, way: Point, share: float) -> Point:
+    return [x + y * share for x, y in zip(at, way, strict=True)]
+
+
+def _level(pyramid: Pyramid, ends: tuple[Point, Point, Point], size: tuple[float, float]) -> int:
+    """The level whose texels are between half a pixel and a pixel large. ends: top-left, top-right
+    and bottom-left in clip space."""
+    px = [
+        (x / max(abs(w), 1e-9) * size[0] / 2, y / max(abs(w), 1e-9) * size[1] / 2)
+        for x, y, _, w in ends
+    ]
+    across = math.dist(px[1], px[0]) / pyramid.size_px[0]
+    down = math.dist(px[2], px[0]) / pyramid.size_px[1]
     shown = max(across, down, 1e-12)
-    return int(np.clip(math.floor(-math.log2(shown)), 0, len(pyramid.levels) - 1))
+    return min(max(math.floor(-math.log2(shown)), 0), len(pyramid.levels) - 1)
 
 
-def _seen_part(o: Floats, across: Floats, down: Floats) -> tuple[float, float, float, float]:
+def _seen_part(o: Point, across: Point, down: Point) -> tuple[float, float, float, float]:
     """Bounds u0, u1, v0, v1 in 0..1 of the part within the pane; all of it in perspective."""
-    turn = np.stack([across[:2], down[:2]], axis=1) / o[3]
-    if across[3] or down[3] or abs(np.linalg.det(turn)) < 1e-18:
+    w = o[3]
+    (ax, ay), (dx, dy) = (across[0] / w, across[1] / w), (down[0] / w, down[1] / w)
+    det = ax * dy - ay * dx
+    if across[3] or down[3] or abs(det) < 1e-18:
         return 0.0, 1.0, 0.0, 1.0
-    pane = np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
-    uv = ((pane - o[:2] / o[3]) @ np.linalg.inv(turn).T).clip(0, 1)
-    (u0, v0), (u1, v1) = uv.min(axis=0), uv.max(axis=0)
-    return float(u0), float(u1), float(v0), float(v1)
+    us, vs = [], []
+    for x, y in ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)):
+        x, y = x - o[0] / w, y - o[1] / w
+        us.append(min(1.0, max(0.0, (x * dy - y * dx) / det)))
+        vs.append(min(1.0, max(0.0, (y * ax - x * ay) / det)))
+    return min(us), max(us), min(vs), max(vs)
 
 
-def _out_of_sight(o: Floats, a: Floats, d: Floats) -> bool:
-    corners = np.stack([o, o + a, o + d, o + a + d])
-    w = corners[:, 3]
+def _out_of_sight(o: Point, a: Point, d: Point) -> bool:
+    right = _along(o, a, 1.0)
+    corners = (o, right, _along(o, d, 1.0), _along(right, d, 1.0))
     return any(
-        bool(np.all(corners[:, axis] > w) or np.all(corners[:, axis] < -w)) for axis in (0, 1)
+        all(c[axis] > c[3] for c in corners) or all(c[axis] < -c[3] for c in corners)
+        for axis in (0, 1)
     )
 
 

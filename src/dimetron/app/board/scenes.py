@@ -52,7 +52,7 @@ class Scenes:
                     sight.shading[slot],
                     self._pictures.pyramids,
                     self._session.picked,
-                    stands=stands,
+                    stands=None if doc is self._session.document else stands,
                     pane_fade=sight.fades.get(slot, 1.0),
                     unit=doc.unit,
                     palette=palette,

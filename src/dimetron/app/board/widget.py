@@ -282,7 +282,7 @@ class Board(QOpenGLWidget):
             w, d, h = (float(n) for n in box[1] - box[0])
             self.layout_ = self.layout_.proportioned((w, d, h))
         # Something to compare with, however large, does not make the object small.
-        self._fit(box, space_box(replace(doc, references=())))
+        self._fit(box, space_box(doc, with_references=False))
         self._fit_pending = self._session.document.board_empty
 
     @property
