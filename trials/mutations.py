@@ -162,5 +162,5 @@ def _change(tree: Any, rng: random.Random) -> None:
         del node[key]
     elif way == 3 and isinstance(node, list):
         node.extend([node[key]] * rng.choice((1, 2, 40)))
-    elif isinstance(node[key], int | float) and not isinstance(node[key], bool):
+    elif isinstance(node[key], int | float) and abs(node[key]) < 1e300:
         node[key] *= rng.choice((-1, 0, 1e-12, 1e3, 1e6, 1e12))

@@ -188,6 +188,7 @@ def test_a_project_open_in_another_window_is_read_only_here(
     assert theirs is not None
     hand.window.files.open(path)
     hand.wait(lambda: "read-only" in hand.notice())
+    assert hand.window.project_name.text() == "a.dimetron  ·  read-only"
     hand.window.commands.run("unit.cm")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     hand.key(Qt.Key.Key_S, CTRL)

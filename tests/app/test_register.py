@@ -434,6 +434,33 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
     hand.wait(lambda: registration.advice(hand.doc).suspects != ())
 
 
+def test_marks_that_contradict_each_other_hold_nothing_up_and_undo_finds_what_was_solved(
+    hand: Hand, askew: Document
+) -> None:
+    rng, doc = np.random.default_rng(3), hand.doc
+    registration = hand.window.registration
+    registration.be_patient(0.0)
+    for k in range(5):
+        for drawing in doc.drawings:
+            px = (float(rng.uniform(50, 900)), float(rng.uniform(50, 900)))
+            doc = registering.marked(doc, f"m{k}", drawing.id, px)
+        hand.session.commit(doc, f"mark {k}")
+        # Nothing of it is worked out here and now.
+        assert registration.solution(hand.doc) is None or registration.fault(hand.doc)
+        assert registration.advice(hand.doc).suspects == ()
+        hand.wait(lambda: not registration.busy and not registration.fault(hand.doc))
+        registration.advice(hand.doc)
+        hand.wait(lambda: not registration.busy)
+    known = {len(hand.doc.sightings): registration.solution(hand.doc)}
+    while hand.session.history.undo_label != "mark 0":
+        hand.session.undo()
+        assert not registration.busy, "it was solved before"
+        known[len(hand.doc.sightings)] = registration.solution(hand.doc)
+    for _ in range(4):
+        hand.session.redo()
+        assert registration.solution(hand.doc) is known[len(hand.doc.sightings)]
+
+
 def test_landmarks_over_each_other_are_marked_at_the_same_spot_and_shift_takes_hold(
     hand: Hand, askew: Document
 ) -> None:

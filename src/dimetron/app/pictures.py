@@ -115,11 +115,13 @@ class Pictures(QObject):
         """The window closes: nothing is wanted any more."""
         self._wanted = frozenset()
 
-    def forget_all(self) -> None:
-        """When another project is opened; ids are never reused, so late answers do no harm."""
-        self.pyramids.clear()
-        self._pages.clear()
-        self._asked.clear()
+    def leave(self, project: bool) -> None:
+        """When another project is about to be opened; ids are never reused, so late answers do no
+        harm."""
+        if project:
+            self.pyramids.clear()
+            self._pages.clear()
+            self._asked.clear()
 
     @property
     def busy(self) -> bool:

@@ -159,7 +159,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         session, board = self.session, self.board
         session.changed.connect(self._on_changed)
-        session.replacing.connect(self._on_replacing)
+        session.replacing.connect(self.pictures.leave)
         session.changing.connect(self._refresh_tool)
         session.chosen_changed.connect(self.refresh)
         session.noticed.connect(self.notices.say)
@@ -238,10 +238,6 @@ class Window(QMainWindow):
         self.ledger.refresh()
         self.refresh()
 
-    def _on_replacing(self, project: bool) -> None:
-        if project:
-            self.pictures.forget_all()
-
     def _on_opened(self) -> None:
         doc = self.session.document
         self.board.fit_all()
@@ -264,7 +260,8 @@ class Window(QMainWindow):
         """Everything but the board's own drawing."""
         self.commands.refresh()
         mark = " •" if self.session.dirty else ""
-        self.project_name.setText(self.session.title + mark)
+        held = "  ·  read-only" if self.files.read_only else ""
+        self.project_name.setText(self.session.title + held + mark)
         self.setWindowTitle(f"{self.session.title}{mark} – Dimetron")
         self._name_history()
         keys = self.commands["find"].action.shortcut()
