@@ -245,7 +245,7 @@ def test_a_card_whose_picture_is_gone_says_so(hand: Hand, loose: str) -> None:
         type(s)(s.id, s.name, s.extension, s.size_px, s.sha256, None) if s is source else s
         for s in doc.sources
     )
-    hand.window.pictures.forget_all()
+    hand.window.pictures.leave(True)
     hand.session.open(
         Document(sources=sources, sheets=doc.sheets, loose=doc.loose, drawings=doc.drawings), None
     )
