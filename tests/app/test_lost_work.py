@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import threading
+import time
 from pathlib import Path
 
 import pytest
@@ -15,6 +16,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 
+from dimetron.app.work import Worker
 from dimetron.document import container, edits, recovery
 from dimetron.document.container import load, save
 from dimetron.document.locks import hold
@@ -22,6 +24,7 @@ from dimetron.document.model import Document, source_from
 from dimetron.geometry.views import View
 from tests.app.conftest import Hand, picture_file
 from tests.app.test_files import CTRL, body
+from tests.imaging.test_hostile import ENDLESS
 
 
 def answers(monkeypatch: pytest.MonkeyPatch, *given: str) -> list[str]:
@@ -404,3 +407,15 @@ def test_a_picture_that_arrives_in_mid_drag_stays(hand: Hand, three: list[Path])
 
     hand.drag(start, start + QPoint(40, 0), before_release=arrive)
     assert [d.name for d in hand.doc.drawings] == ["one", "late"]
+
+
+def test_closing_while_something_is_being_made_ends_it(hand: Hand, tmp_path: Path) -> None:
+    """Without waiting for what nobody wants any more, and without waiting for ever."""
+    (tmp_path / "endless.svg").write_bytes(ENDLESS)
+    hand.drop([tmp_path / "endless.svg", *[tmp_path / "endless.svg"] * 3], QPoint(150, 550))
+    hand.wait(lambda: hand.notice().startswith("Reading"))
+    begin = time.monotonic()
+    hand.window.close()
+    assert not hand.window.isVisible()
+    assert time.monotonic() - begin < 20
+    assert not any(w._pool.activeThreadCount() for w in hand.window.findChildren(Worker))

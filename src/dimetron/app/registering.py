@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.session import Session
 from dimetron.app.work import Waited
+from dimetron.border import border
 from dimetron.document.model import Document
 from dimetron.geometry.placement import Placement
 
@@ -212,14 +213,13 @@ def _made(doc: Document, near: Solution | None) -> tuple[Solution | None, str]:
     from dimetron.registration.suspects import started
 
     try:
-        problem = problem_of(doc)
-        if near is not None:
-            return solve(problem, started(near), quick=True), ""
-        return solve(problem), ""
+        with border(RegistrationError, "The marks", "contradict each other too much to be solved."):
+            problem = problem_of(doc)
+            if near is not None:
+                return solve(problem, started(near), quick=True), ""
+            return solve(problem), ""
     except RegistrationError as error:
         return None, str(error)
-    except np.linalg.LinAlgError:
-        return None, "The marks contradict each other too much to be solved; remove some."
 
 
 def _advised(solution: Solution) -> Advice:

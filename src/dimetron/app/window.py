@@ -48,6 +48,7 @@ from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray import Tray
+from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
 from dimetron.app.working_order import BOARD_TOOLS, SHEET_TOOLS, made_route, station_of
 from dimetron.document.model import Drawing
@@ -196,7 +197,7 @@ class Window(QMainWindow):
         self.tray.float_wanted.connect(self.loose_frames.toggle_floating)
         self.tray.window_wanted.connect(lambda i: self.loose_frames.open_window(i, self.theme))
         self.tray.pictures_dropped.connect(self.arrivals.bring_loose)
-        self.title_block.unit_chosen.connect(lambda unit: self.commands_unit(unit))
+        self.title_block.unit_chosen.connect(lambda u: self.commands.run(f"unit.{u.value}"))
         self.title_block.snap_toggled.connect(self.workbench.toggle_snap)
         self.title_block.projection_clicked.connect(lambda: self.commands.run("projection"))
         app = QGuiApplication.instance()
@@ -459,9 +460,6 @@ class Window(QMainWindow):
         tool.current = name
         self._refresh_tool()
 
-    def commands_unit(self, unit: object) -> None:
-        self.commands.run(f"unit.{getattr(unit, 'value', unit)}")
-
     def find_command(self) -> None:
         finder = Finder(self.commands, self)
         corner = self.finder_button.mapToGlobal(self.finder_button.rect().bottomRight())
@@ -576,16 +574,19 @@ class Window(QMainWindow):
             event.ignore()
             self.files.leave(self._leave)
             return
-        self._stop_work()
-        self.files.close()
-        self.loose_frames.close()
         event.accept()
+        self.hide()
+        self.files.close()
+        self._end_work()
+        self.loose_frames.close()
 
-    def _stop_work(self) -> None:
-        """Nothing that is still being made is waited for."""
+    def _end_work(self) -> None:
+        """What is being made is stopped where it can be, and waited for where not."""
         self.settings.set_raw("window/geometry", self.saveGeometry())
-        self.bringer.stop()
-        self.pictures.stop()
+        for maker in (self.bringer, self.pictures, self.desk, self.workbench.comparer):
+            maker.stop()
+        for worker in self.findChildren(Worker):
+            worker.end()
 
     def _leave(self) -> None:
         """Close the window, whatever is not saved."""
@@ -594,6 +595,6 @@ class Window(QMainWindow):
 
     def end(self) -> None:
         """End without a question, as the system asks for; unsaved work is kept."""
-        self._stop_work()
         self.files.end()
+        self._end_work()
         QApplication.exit(0)

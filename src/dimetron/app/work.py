@@ -82,6 +82,12 @@ class Worker(QObject):
     def busy(self) -> bool:
         return bool(self._open)
 
+    def end(self) -> None:
+        """Drop what has not begun, and wait for what has: a pool that is taken apart waits with the
+        interpreter's lock in its hand, which its jobs need."""
+        self._pool.clear()
+        self.wait()
+
     def wait(self) -> None:
         """Until all jobs have ended; their answers may still be on the way."""
         # In short turns: the jobs need the interpreter's lock, which waiting may hold.

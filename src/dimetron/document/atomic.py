@@ -7,6 +7,7 @@ import errno
 import fcntl
 import hashlib
 import os
+import resource
 import stat
 import tempfile
 from collections.abc import Callable, Mapping
@@ -56,7 +57,7 @@ def _stamp(told: os.stat_result) -> Stamp:
 _REASONS = {
     errno.ENOSPC: "the disk is full; free some space or choose another folder",
     errno.EDQUOT: "your disk quota is used up; free some space or choose another folder",
-    errno.EFBIG: "it is larger than this disk or your limits allow; choose another folder",
+    errno.EFBIG: "it is larger than a file may be on this disk; choose another disk",
     errno.EACCES: "this folder does not allow writing; choose another one",
     errno.EPERM: "this folder does not allow writing; choose another one",
     errno.EROFS: "this disk is read-only; choose another folder",
@@ -67,6 +68,13 @@ _REASONS = {
     errno.ELOOP: "its name is a link that leads round in a circle; choose another name",
 }
 _PART = ".part"
+
+
+def _reason(error: OSError) -> str:
+    most, _ = resource.getrlimit(resource.RLIMIT_FSIZE)
+    if error.errno == errno.EFBIG and most != resource.RLIM_INFINITY:
+        return f"your session allows files of at most {most / 1e6:.1f} MB; raise it (ulimit -f)"
+    return _REASONS.get(error.errno or 0, error.strerror or str(error))
 
 
 def write_whole(
@@ -103,8 +111,9 @@ def write_whole(
     except WriteError:
         raise
     except OSError as error:
-        reason = _REASONS.get(error.errno or 0, error.strerror or str(error))
-        raise WriteError(f"{path.name} was not saved: {reason}.") from error
+        raise WriteError(f"{path.name} was not saved: {_reason(error)}.") from error
+    except MemoryError as error:
+        raise WriteError(f"{path.name} was not saved: there is too little memory.") from error
     finally:
         if temporary is not None:
             with contextlib.suppress(OSError):

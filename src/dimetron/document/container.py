@@ -17,6 +17,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
 
+from dimetron.border import border
 from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
 from dimetron.document.model import Document
 from dimetron.document.references import tidied
@@ -124,6 +125,11 @@ def _add(box: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
 
 def load(path: Path) -> Opened:
     """Read a project. Raises ProjectError with one sentence on what is wrong and what to do."""
+    with border(ProjectError, path.name, "is damaged in a way nobody foresaw; open an older copy."):
+        return _load(path)
+
+
+def _load(path: Path) -> Opened:
     name = path.name
     try:
         with opened_file(path) as file:
@@ -140,8 +146,6 @@ def load(path: Path) -> Opened:
         raise ProjectError(f"{name} is a folder, not a Dimetron project.") from error
     except _DAMAGE as error:
         raise ProjectError(f"{name} is not a Dimetron project, or is damaged.") from error
-    except MemoryError as error:
-        raise ProjectError(f"{name} needs more memory than there is.") from error
     except OSError as error:
         if error.errno == errno.EINVAL:
             # A place in it that is none.

@@ -91,7 +91,8 @@ def parse_number(text: str, names: Names | None = None) -> float:
 
 
 def _shorten(text: str) -> str:
-    return text if len(text) <= 30 else text[:29] + "…"
+    plain = "".join(c if c.isprintable() else " " for c in text)
+    return plain if len(plain) <= 30 else plain[:29] + "…"
 
 
 def named_in(text: str) -> tuple[str, ...]:

@@ -6,20 +6,26 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from dimetron.imaging.errors import check_size
 from dimetron.imaging.frame import Frame, Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
 from dimetron.imaging.toning import Plane, light_of, toned
 
+#: Bytes a pixel while it is cut out and toned, in colours.
+_NEEDED = 12
 #: Rows made at a time, so that memory stays small and a worker can be stopped in between.
 _BAND = 1024
 
 
 def prepared(image: Image.Image, frame: Frame, tone: Tone) -> Image.Image:
-    """The whole prepared picture, L, RGB or RGBA. An untouched one is ``image`` itself."""
+    """The whole prepared picture, L, RGB or RGBA. An untouched one is ``image`` itself.
+
+    Raises PictureError if there is not the memory for it."""
     if frame.untouched and tone.plain:
         return image
+    check_size(frame.size_px, "The prepared picture", "resample it to less", _NEEDED)
     pixels = cut_out(image, frame)
     return image_of(toned(pixels, tone))
 

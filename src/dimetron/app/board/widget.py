@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -170,15 +171,24 @@ class Board(QOpenGLWidget):
     def paintGL(self) -> None:
         if self.canvas is None:
             return
+        try:
+            self._paint(self.canvas)
+        except moderngl.Error as error:
+            # The driver gave up: its memory is used up, or it lost the card.
+            logging.getLogger(__name__).exception("the board cannot be drawn any more")
+            self.canvas = None
+            self.broken.emit(f"The board cannot be drawn any more ({error}); save and start anew.")
+
+    def _paint(self, canvas: Canvas) -> None:
         ratio = self.devicePixelRatioF()
         size = round(self.width() * ratio), round(self.height() * ratio)
         rects, scenes = self.rects(), self.scenes()
-        if self.canvas.draw(scenes, rects, ratio, size, self._smooth):
+        if canvas.draw(scenes, rects, ratio, size, self._smooth):
             self.update()
-        screen = self.canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())
+        screen = canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())
         place = self._place(scenes)
         overlays, hot = self.overlays(), self._hot_knob()
-        self.canvas.compose(screen, scenes, rects, ratio, overlays, place, self.palette_, hot)
+        canvas.compose(screen, scenes, rects, ratio, overlays, place, self.palette_, hot)
         if not self._framed:
             self._framed = True
             self.first_frame.emit()
