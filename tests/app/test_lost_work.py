@@ -211,7 +211,7 @@ def test_a_name_without_the_ending_does_not_replace_a_project_unasked(
     hand.session.open(body("mine"), None, saved=False)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "a"), ""))
     hand.key(Qt.Key.Key_S, CTRL)
-    assert hand.notice() == "There is a a.dimetron already."
+    assert hand.notice() == "a.dimetron is there already."
     press(hand, "Replace it")
     hand.wait(lambda: not hand.session.dirty)
     assert load(tmp_path / "a.dimetron").document.meshes[0].name == "mine"

@@ -185,7 +185,7 @@ class Files(QObject):
         path = path.with_name(path.name + SUFFIX)
         if path.exists():
             # The dialog asked about a name without the ending.
-            words = f"There is a {path.name} already."
+            words = f"{path.name} is there already."
             self._ask(words, self._ways_out(path, then))
         else:
             self._write(path, then)
