@@ -419,3 +419,15 @@ def test_closing_while_something_is_being_made_ends_it(hand: Hand, tmp_path: Pat
     assert not hand.window.isVisible()
     assert time.monotonic() - begin < 20
     assert not any(w._pool.activeThreadCount() for w in hand.window.findChildren(Worker))
+
+
+def test_what_comes_after_the_window_has_closed_begins_nothing(hand: Hand, tmp_path: Path) -> None:
+    data = picture_file(tmp_path, "late.png").read_bytes()
+    source = source_from(data, "late.png", "png", (240, 160))
+    save(edits.with_drawing(Document(), source, View.FRONT)[0], tmp_path / "a.dimetron")
+    hand.window.files.open(tmp_path / "a.dimetron")
+    hand.window.close()
+    QTest.qWait(50)
+    assert hand.doc.empty
+    hand.session.open(load(tmp_path / "a.dimetron").document, None)
+    assert not hand.window.pictures.busy

@@ -56,6 +56,7 @@ class Worker(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(threads)
         self._open: set[_Told] = set()
+        self._ended = False
 
     def run(
         self,
@@ -63,6 +64,8 @@ class Worker(QObject):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
     ) -> None:
+        if self._ended:
+            return
         told = _Told(self)
         self._open.add(told)
 
@@ -70,7 +73,8 @@ class Worker(QObject):
             def finished(value: object) -> None:
                 self._open.discard(told)
                 told.deleteLater()
-                call(value)
+                if not self._ended:
+                    call(value)
 
             return finished
 
@@ -83,8 +87,10 @@ class Worker(QObject):
         return bool(self._open)
 
     def end(self) -> None:
-        """Drop what has not begun, and wait for what has: a pool that is taken apart waits with the
-        interpreter's lock in its hand, which its jobs need."""
+        """For good: drop what has not begun, and wait for what has. A pool that is taken apart
+        waits with the interpreter's lock in its hand, which its jobs need, so nothing may begin any
+        more, and no answer may bring about that something does."""
+        self._ended = True
         self._pool.clear()
         self.wait()
 
