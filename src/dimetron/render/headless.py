@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import os
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -68,6 +70,14 @@ def offscreen(size: tuple[int, int]) -> Iterator[tuple[Renderer, moderngl.Frameb
         yield Renderer(ctx), target
     finally:
         ctx.release()
+        _let_go()
+
+
+def _let_go() -> None:
+    """A context stays the thread's own after it is released, and a window that is opened later in
+    the same process, by another way to the screen, could not have one."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL("libEGL.so.1").eglReleaseThread()
 
 
 def _too_large(size: tuple[int, int]) -> TooLarge:
