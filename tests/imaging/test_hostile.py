@@ -98,6 +98,15 @@ def test_a_drawing_without_end_ends_by_itself(monkeypatch: pytest.MonkeyPatch) -
         read(ENDLESS, "endless.svg")
 
 
+def test_a_machine_that_can_begin_no_process_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused(*_: object, **__: object) -> None:
+        raise OSError(12, "Cannot allocate memory")
+
+    monkeypatch.setattr(ask.subprocess, "Popen", refused)
+    with pytest.raises(PictureError, match="cannot be read just now"):
+        read(ENDLESS, "endless.svg")
+
+
 def test_the_interpreter_goes_on_while_a_drawing_is_drawn() -> None:
     beats = 0
     stop = threading.Event()

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from PIL import Image
 
+from dimetron.border import border
 from dimetron.imaging.errors import PictureError, Stopped
 from dimetron.imaging.page import Page
 
@@ -46,23 +47,28 @@ def asked(
     Raises PictureError, and Stopped if it was not.
     """
     head = json.dumps({"name": name, "page": page.number, "dpi": page.dpi, "draw": draw}).encode()
-    with os.fdopen(os.memfd_create("request"), "w+b") as request:
-        request.write(head + b"\n")
-        request.write(data)
-        request.seek(0)
-        child = subprocess.Popen(
-            [sys.executable, "-m", "dimetron.imaging.apart"],
-            stdin=request,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            start_new_session=True,
-        )
+    with border(PictureError, name, "cannot be read just now; close other programs and try again."):
+        child = _begun(head + b"\n", data)
     with child:
         try:
             answer = _answer(child, name, stop)
         finally:
             child.kill()
     return _read(answer, name)
+
+
+def _begun(head: bytes, data: bytes) -> subprocess.Popen[bytes]:
+    with os.fdopen(os.memfd_create("request"), "w+b") as request:
+        request.write(head)
+        request.write(data)
+        request.seek(0)
+        return subprocess.Popen(
+            [sys.executable, "-m", "dimetron.imaging.apart"],
+            stdin=request,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
 
 
 def _answer(child: subprocess.Popen[bytes], name: str, stop: Callable[[], bool]) -> bytes:
