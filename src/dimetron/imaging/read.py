@@ -173,9 +173,6 @@ def _read_pixels(data: bytes, name: str, page: Page) -> tuple[PictureInfo, Pictu
     notes: list[str] = []
     with _opened(data, name, page) as image:
         pages = _page_count(image)
-        if pages > 1:
-            # Counting may have turned to another page.
-            _turn_to(image, name, page.number)
         with border(PictureError, name, "is damaged or cut short; get the file again."):
             image.load()
         # A picture whose orientation stands behind its pixels tells it only now.
