@@ -334,7 +334,7 @@ class Files(QObject):
     def _described(copy: recovery.Recovered) -> str:
         name = copy.saved_as.name if copy.saved_as else "an unsaved project"
         when = time.strftime("%H:%M on %d %B", time.localtime(copy.kept_at))
-        return f"Dimetron ended unexpectedly. Work on {name} was kept at {when}."
+        return f"Dimetron ended without a save. Work on {name} was kept at {when}."
 
     # Leaving.
 
