@@ -86,6 +86,7 @@ def test_another_reading_can_be_looked_at_and_work_is_stopped(hand: Hand, loose:
     front, side, _ = loose.drawings
     doc = with_item(hand.doc, side.id, view=View.RIGHT)
     hand.session.open(with_item(doc, front.id, view=View.FRONT), None)
+    hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
     # A side that is shown as a left view: nothing but habit says which of two is mirrored.
     doc = with_item(hand.doc, side.id, view=View.LEFT)
     hand.session.commit(doc, "call it left")
