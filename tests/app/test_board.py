@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -146,6 +147,31 @@ def test_software_frames_are_drawn_smooth_once_things_rest(hand: Hand) -> None:
         )
 
     assert shades(smooth) > shades(rough)
+
+
+def test_pictures_that_arrive_one_by_one_are_drawn_together(
+    hand: Hand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    canvas, pictures = hand.board.canvas, hand.window.pictures
+    hand.wait(lambda: not hand.board._rest.isActive())
+    frames = []
+
+    def slow(*args: object) -> bool:
+        canvas.panes_drawn += 1
+        frames.append(time.monotonic())
+        time.sleep(0.1)
+        return False
+
+    monkeypatch.setattr(canvas, "draw", slow)
+    hand.board.update()
+    hand.wait(lambda: len(frames) == 1)
+    for _ in range(40):
+        pictures.ready.emit(None)
+        QTest.qWait(20)
+    # A tenth of a second each, and three of that to wait.
+    assert 2 <= len(frames) <= 2 + (time.monotonic() - frames[0]) / 0.4
+    last = time.monotonic()
+    hand.wait(lambda: frames[-1] > last)
 
 
 def test_only_panes_that_changed_are_drawn_again(hand: Hand, three: list[Path]) -> None:

@@ -4,6 +4,7 @@ points matched, sections, snapshots."""
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -387,9 +388,27 @@ def test_a_hundred_drawings_have_a_hundred_cards(hand: Hand) -> None:
         doc = with_item(doc, id_, shown=number < 3)
     hand.session.open(doc, None)
     # Made a few at a time, so that the window goes on meanwhile.
+    assert 0 < len(hand.window.tray.cards) < 100
     hand.wait(lambda: len(hand.window.tray.cards) == 100)
+    boxes = [hand.window.tray.cards[d.id].geometry() for d in doc.drawings]
+    assert all(a.bottom() < b.top() for a, b in pairwise(boxes)), "below each other"
     assert hand.window.tray.foot_words.text() == "97 hidden"
     QTest.mouseClick(hand.window.tray.show_all, Qt.MouseButton.LeftButton)
     assert all(d.shown for d in hand.doc.drawings)
     assert hand.window.tray.foot.isHidden()
     hand.settle()
+
+
+def test_pictures_of_a_project_that_was_left_are_not_made(hand: Hand) -> None:
+    doc = Document()
+    for number in range(40):
+        doc, _ = edits.with_drawing(doc, picture(f"{number}.png", (900, 600)), View.FRONT)
+    hand.session.open(doc, None)
+    assert hand.window.pictures.busy
+    hand.session.open(Document(), None)
+    hand.wait(lambda: not hand.window.pictures.busy)
+    assert len(hand.window.pictures.pyramids) < 40
+    # And when it comes back, all of them are.
+    hand.session.open(doc, None)
+    hand.wait(lambda: len(hand.window.pictures.pyramids) == 40)
+    assert not hand.window.pictures.busy

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
 
 #: Prepared pictures that nothing shows any more are kept for undo, up to so many.
 _SPARE = 16
+#: Handed to the worker at a time, of what may be hundreds.
+_AHEAD = 8
 
 
 class Pictures(QObject):
@@ -32,6 +35,9 @@ class Pictures(QObject):
         self._worker = Worker(self, threads=1)
         self.pyramids: dict[Recipe, Pyramid] = {}
         self._asked: set[Recipe] = set()
+        #: What is to be made after what is being made.
+        self._queue: deque[tuple[Recipe, Source]] = deque()
+        self._being_made = 0
         self._wanted: frozenset[Recipe] = frozenset()
         #: Pages as they came, for the worker, which makes one picture after the other.
         self._pages: dict[Recipe, Pyramid] = {}
@@ -44,7 +50,9 @@ class Pictures(QObject):
         for recipe in (*pages, *drawings):
             source = doc.source(recipe.source)
             if source.data is not None and recipe not in self._asked:
-                self._ask(recipe, source)
+                self._asked.add(recipe)
+                self._queue.append((recipe, source))
+        self._feed()
         spare = [recipe for recipe in self.pyramids if recipe not in self._wanted]
         for recipe in spare[: max(0, len(spare) - _SPARE)]:
             self._forget(recipe)
@@ -61,10 +69,17 @@ class Pictures(QObject):
         self.pyramids[recipe] = pyramid
         self.ready.emit(recipe)
 
+    def _feed(self) -> None:
+        """So much to the worker that it has something to do while the window is busy."""
+        while self._queue and self._being_made < _AHEAD:
+            self._ask(*self._queue.popleft())
+
     def _ask(self, recipe: Recipe, source: Source) -> None:
-        self._asked.add(recipe)
+        self._being_made += 1
 
         def done(answer: tuple[Pyramid, tuple[str, ...]] | None) -> None:
+            self._being_made -= 1
+            self._feed()
             if answer is None:
                 self._asked.discard(recipe)
                 return
@@ -74,6 +89,8 @@ class Pictures(QObject):
             self.ready.emit(recipe)
 
         def failed(error: Exception) -> None:
+            self._being_made -= 1
+            self._feed()
             if isinstance(error, Stopped):
                 self._asked.discard(recipe)
                 return
@@ -114,6 +131,7 @@ class Pictures(QObject):
     def stop(self) -> None:
         """The window closes: nothing is wanted any more."""
         self._wanted = frozenset()
+        self._queue.clear()
 
     def leave(self, project: bool) -> None:
         """When another project is about to be opened; ids are never reused, so late answers do no
@@ -122,10 +140,11 @@ class Pictures(QObject):
             self.pyramids.clear()
             self._pages.clear()
             self._asked.clear()
+            self._queue.clear()
 
     @property
     def busy(self) -> bool:
-        return self._worker.busy
+        return self._worker.busy or bool(self._queue)
 
     def wait(self) -> None:
         self._worker.wait()

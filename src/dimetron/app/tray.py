@@ -46,8 +46,8 @@ WIDTH = 226
 _THUMB_W, _THUMB_H = 50, 44
 
 
-#: So many cards are made at once whatever it takes; of more only what fits into that time.
-_MADE_AT_ONCE, _MAKING_S = 12, 0.03
+#: So many cards are made at once whatever it takes; more of them in turns of that length.
+_MADE_AT_ONCE, _MAKING_S, _PAUSE_MS = 12, 0.02, 5
 
 
 class Tray(QWidget):
@@ -98,6 +98,8 @@ class Tray(QWidget):
         outer.addWidget(self._made_foot())
         self._more = QTimer(self)
         self._more.setSingleShot(True)
+        self._more.setInterval(_PAUSE_MS)
+        self._in_turns = False
         self._more.timeout.connect(self.refresh)
         session.changed.connect(self.refresh)
         session.changing.connect(self.refresh)
@@ -128,16 +130,28 @@ class Tray(QWidget):
 
     def refresh(self) -> None:
         """Cards follow the document; only those whose item changed are written again."""
+        # Each card that appears would have the whole column laid out anew.
+        self._column.setEnabled(False)
+        try:
+            self._fill()
+        finally:
+            self._column.setEnabled(True)
+            self._column.activate()
+
+    def _fill(self) -> None:
         doc = self._session.document
         parts = heaps.tray_order(doc)
         self._drop_gone({part.id for part in parts})
-        made, ends, waiting = 0, time.monotonic() + _MAKING_S, self._more.isActive()
+        missing = [part for part in parts if not self._made_already(part)]
+        self._in_turns = len(missing) > (0 if self._in_turns else _MADE_AT_ONCE)
+        ends, waiting = time.monotonic() + _MAKING_S, self._more.isActive()
         for place, part in enumerate(parts):
-            if part.id not in self.cards and part.id not in self.headers:
-                made += 1
-                if waiting or (made > _MADE_AT_ONCE and time.monotonic() > ends):
+            if not self._made_already(part):
+                late = part is not missing[0] and time.monotonic() > ends
+                if self._in_turns and (waiting or late):
                     # The window goes on meanwhile.
-                    self._more.start()
+                    if not waiting:
+                        self._more.start()
                     break
             widget = self._widget(part)
             if self._column.indexOf(widget) != place:
@@ -150,6 +164,9 @@ class Tray(QWidget):
                 self._write(part)
         self._empty.setVisible(not parts)
         self._show_foot(doc)
+
+    def _made_already(self, part: Item | Group) -> bool:
+        return part.id in self.cards or part.id in self.headers
 
     def _drop_gone(self, there: set[str]) -> None:
         kinds: tuple[dict[str, Card] | dict[str, GroupHeader], ...] = (self.cards, self.headers)

@@ -220,7 +220,12 @@ class Document:
 
     def cut_from(self, sheet: str) -> tuple[Drawing, ...]:
         """The drawings of a sheet."""
-        return tuple(d for d in self.drawings if d.sheet == sheet)
+        cut = self.derived.get("cut")
+        if cut is None:
+            cut = self.derived["cut"] = {}
+            for drawing in self.drawings:
+                cut.setdefault(drawing.sheet, []).append(drawing)
+        return tuple(cut.get(sheet, ()))
 
     def recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
         """How the picture of a drawing, or of a whole prepared sheet, is made."""

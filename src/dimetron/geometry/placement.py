@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -96,7 +97,16 @@ class Placement:
     ) -> Vector:
         """(4, 3), in the order of ``corners``; at its own stand-off unless another is given."""
         depth = self.stand_off_mm if stand_off_mm is None else stand_off_mm
-        return view.to_world(self.corners(size_px), depth)
+        return _on_paper(self, view, size_px) + depth * view.frame.forward
+
+
+@lru_cache(maxsize=1024)
+def _on_paper(place: Placement, view: AnyView, size_px: tuple[int, int]) -> Vector:
+    """(4, 3) world corners at depth 0. A board of many drawings asks for all of them whenever one
+    of them moves."""
+    corners = view.to_world(place.corners(size_px))
+    corners.setflags(write=False)
+    return corners
 
 
 def moved(place: Placement, by_mm: ArrayLike) -> Placement:

@@ -166,8 +166,10 @@ class Renderer:
         self._gauges(under, scene)
         self.pen.draw(under)
         self._meshes(scene, ())
-        # Far ones first; they hide nothing from each other but cover what lies behind.
-        self.ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
+        # Far ones first; they hide nothing from each other but cover what lies behind. Only meshes
+        # hide them; testing for that is what takes longest where a processor draws.
+        depth = moderngl.DEPTH_TEST if scene.meshes else moderngl.NOTHING
+        self.ctx.enable_only(moderngl.BLEND | depth)
         self.ctx.depth_func = "<="
         self._write_depth(False)
         for plane in _far_first(scene.planes, camera):

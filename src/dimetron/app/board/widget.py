@@ -48,6 +48,8 @@ _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
 #: How long nothing must move before a software frame is drawn smooth.
 _REST_MS = 200
+#: While pictures arrive, no frame for them until so many frames' time has passed, or that long.
+_PAUSE_PER_FRAME, _LONGEST_PAUSE_S = 3.0, 1.0
 #: Looks kept for going back, and how soon another zoom or pan counts as the same move.
 _LOOKS_KEPT, _SAME_MOVE_S = 60, 0.7
 
@@ -92,6 +94,11 @@ class Board(QOpenGLWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self._rested)
+        self._arrivals = QTimer(self)
+        self._arrivals.setSingleShot(True)
+        self._arrivals.timeout.connect(self.update)
+        #: When the last frame was there, and how long it took (s).
+        self._drawn_at, self._draw_s = 0.0, 0.0
         self._framed = False
         self._fit_pending = True
         self._framed_fit = False
@@ -100,7 +107,7 @@ class Board(QOpenGLWidget):
         session.replacing.connect(self._on_replacing)
         session.changing.connect(self._on_changing)
         session.chosen_changed.connect(self.update)
-        pictures.ready.connect(lambda _: self.update())
+        pictures.ready.connect(self._on_picture)
 
     # What is shown.
 
@@ -127,6 +134,10 @@ class Board(QOpenGLWidget):
         return found
 
     def _rested(self) -> None:
+        if self._pictures.busy:
+            # A smooth frame would take the time that the pictures need.
+            self._rest.start()
+            return
         self._smooth = True
         self.update()
 
@@ -154,6 +165,14 @@ class Board(QOpenGLWidget):
         self._follow_views()
         self.update()
 
+    def _on_picture(self) -> None:
+        """Pictures that arrive one after the other are drawn together, so that the most time is
+        left for making them."""
+        if not self._arrivals.isActive():
+            waited = time.monotonic() - self._drawn_at
+            wait = min(self._draw_s * _PAUSE_PER_FRAME, _LONGEST_PAUSE_S) - waited
+            self._arrivals.start(max(0, round(wait * 1000)))
+
     # Drawing.
 
     def initializeGL(self) -> None:
@@ -171,8 +190,13 @@ class Board(QOpenGLWidget):
     def paintGL(self) -> None:
         if self.canvas is None:
             return
+        begin, panes = time.monotonic(), self.canvas.panes_drawn
         try:
             self._paint(self.canvas)
+            # Not what only puts the same panes onto the screen again.
+            if self.canvas.panes_drawn > panes:
+                self._drawn_at = time.monotonic()
+                self._draw_s = self._drawn_at - begin
         except moderngl.Error as error:
             # The driver gave up: its memory is used up, or it lost the card.
             logging.getLogger(__name__).exception("the board cannot be drawn any more")

@@ -20,6 +20,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QComboBox, QWidget
@@ -105,8 +106,13 @@ class SheetView(QWidget):
         return self.desk.document.recipe(item).tone
 
     def _follow(self) -> None:
+        if self.isVisible():
+            self._fill_picker()
+            self.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
         self._fill_picker()
-        self.update()
 
     def _fill_picker(self) -> None:
         doc, item = self.desk.document, self.desk.item
