@@ -196,7 +196,7 @@ def _obj(doc: Document, folder: Path) -> dict[str, object]:
 
 def main() -> None:
     with _projects() as (many, million):
-        first, many_ms = _drawing("board frame, 200 drawings of 4 Mpx", load(many).document, 3)
+        first, many_ms = _drawing("board frame, 200 drawings of 4 Mpx", load(many).document, 9)
         second, faces_ms = _drawing("board frame, a million faces", load(million).document, 3)
         words = "against decode and bare draw"
         rows = [

@@ -47,7 +47,7 @@ _THUMB_W, _THUMB_H = 50, 44
 
 
 #: So many cards are made at once whatever it takes; more of them in turns of that length.
-_MADE_AT_ONCE, _MAKING_S, _PAUSE_MS = 12, 0.02, 5
+_MADE_AT_ONCE, _MAKING_S, _PAUSE_MS = 12, 0.01, 5
 
 
 class Tray(QWidget):
@@ -100,7 +100,7 @@ class Tray(QWidget):
         self._more.setSingleShot(True)
         self._more.setInterval(_PAUSE_MS)
         self._in_turns = False
-        self._more.timeout.connect(self.refresh)
+        self._more.timeout.connect(lambda: self._lay_out(only_new=True))
         session.changed.connect(self.refresh)
         session.changing.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
@@ -130,15 +130,18 @@ class Tray(QWidget):
 
     def refresh(self) -> None:
         """Cards follow the document; only those whose item changed are written again."""
+        self._lay_out(only_new=False)
+
+    def _lay_out(self, only_new: bool) -> None:
         # Each card that appears would have the whole column laid out anew.
         self._column.setEnabled(False)
         try:
-            self._fill()
+            self._fill(only_new)
         finally:
             self._column.setEnabled(True)
             self._column.activate()
 
-    def _fill(self) -> None:
+    def _fill(self, only_new: bool) -> None:
         doc = self._session.document
         parts = heaps.tray_order(doc)
         self._drop_gone({part.id for part in parts})
@@ -146,7 +149,10 @@ class Tray(QWidget):
         self._in_turns = len(missing) > (0 if self._in_turns else _MADE_AT_ONCE)
         ends, waiting = time.monotonic() + _MAKING_S, self._more.isActive()
         for place, part in enumerate(parts):
-            if not self._made_already(part):
+            if self._made_already(part):
+                if only_new:
+                    continue
+            else:
                 late = part is not missing[0] and time.monotonic() > ends
                 if self._in_turns and (waiting or late):
                     # The window goes on meanwhile.
@@ -160,7 +166,9 @@ class Tray(QWidget):
                 self._write_header(part)
             else:
                 group = doc.group(part.group)
-                widget.setVisible(group is None or not group.folded)
+                seen = group is None or not group.folded
+                if widget.isHidden() is seen:
+                    widget.setVisible(seen)
                 self._write(part)
         self._empty.setVisible(not parts)
         self._show_foot(doc)

@@ -289,15 +289,19 @@ def _bounds(doc: Document, shown_only: bool) -> Floats | None:
         if len(item.mesh.positions) and (not shown_only or doc.visible(item)):
             lows = np.minimum(lows, item.mesh.bounds[0])
             highs = np.maximum(highs, item.mesh.bounds[1])
+    of_view: dict[AnyView, list[Floats]] = {}
     for drawing in doc.planes:
         if not shown_only or doc.visible(drawing):
             view = drawing.view
             depth = view.depth_mm if isinstance(view, Auxiliary) else 0.0
             corners = drawing.placement.world_corners(view, doc.size_px(drawing), depth)
-            # A plane that is inclined shows where it lies along every axis.
-            for axis in (0, 1, 2) if isinstance(view, Auxiliary) else view.axes:
-                lows[axis] = min(lows[axis], corners[:, axis].min())
-                highs[axis] = max(highs[axis], corners[:, axis].max())
+            of_view.setdefault(view, []).append(corners)
+    for view, quads in of_view.items():
+        # A plane that is inclined shows where it lies along every axis.
+        axes = [0, 1, 2] if isinstance(view, Auxiliary) else list(view.axes)
+        points = np.concatenate(quads)[:, axes]
+        lows[axes] = np.minimum(lows[axes], points.min(axis=0))
+        highs[axes] = np.maximum(highs[axes], points.max(axis=0))
     known = np.isfinite(lows)
     if not known.any():
         return None

@@ -250,7 +250,12 @@ class Document:
         )
 
     def frame(self, item: Drawing | LoosePicture | Sheet) -> Frame:
-        return frame_of(self.recipe(item))
+        kept = self.derived.setdefault("frames", {})
+        recipe = self.recipe(item)
+        known = kept.get(item.id)
+        if known is None or known[0] is not recipe:
+            known = kept[item.id] = recipe, frame_of(recipe)
+        return known[1]
 
     def size_px(self, drawing: Drawing | LoosePicture) -> tuple[int, int]:
         return self.frame(drawing).size_px

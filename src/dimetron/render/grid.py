@@ -42,18 +42,27 @@ def draw_numbers(sheet: Sheet, camera: OrthoCamera, unit: Unit, palette: Palette
     w, h = camera.size
     spacing = _spacing(step, camera.mm_per_px)
     signs = camera.view.paper_signs
-    for value in ticks(low[0], high[0], spacing):
-        x = float(camera.project(camera.view.to_world(np.array([value, low[1]])))[0])
+    marks = []
+    values = ticks(low[0], high[0], spacing)
+    across = np.stack([values, np.full_like(values, low[1])], axis=1)
+    for value, x in zip(values, _projected(camera, across)[:, 0].tolist(), strict=True):
         if 34 < x < w - 30:
-            sheet.lines([[[x, h - 5], [x, h]]], palette.soft_ink)
-            sheet.text(
-                _number(value * signs[0], unit), (x + 3, h - 5), palette.soft_ink, _NUMBER_SIZE
-            )
-    for value in ticks(low[1], high[1], spacing):
-        y = float(camera.project(camera.view.to_world(np.array([low[0], value])))[1])
+            marks.append([[x, h - 5], [x, h]])
+            words = _number(value * signs[0], unit)
+            sheet.text(words, (x + 3, h - 5), palette.soft_ink, _NUMBER_SIZE)
+    values = ticks(low[1], high[1], spacing)
+    up = np.stack([np.full_like(values, low[0]), values], axis=1)
+    for value, y in zip(values, _projected(camera, up)[:, 1].tolist(), strict=True):
         if 30 < y < h - 20:
-            sheet.lines([[[0, y], [5, y]]], palette.soft_ink)
-            sheet.text(_number(value * signs[1], unit), (7, y + 4), palette.soft_ink, _NUMBER_SIZE)
+            marks.append([[0, y], [5, y]])
+            words = _number(value * signs[1], unit)
+            sheet.text(words, (7, y + 4), palette.soft_ink, _NUMBER_SIZE)
+    sheet.lines(marks, palette.soft_ink)
+
+
+def _projected(camera: OrthoCamera, plane: Floats) -> Floats:
+    """Pixels (n, 2) of view-plane points (n, 2)."""
+    return camera.project(camera.view.to_world(plane))
 
 
 def _spacing(step: Graduation, mm_per_px: float) -> float:

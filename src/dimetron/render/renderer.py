@@ -21,7 +21,7 @@ from dimetron.render.meshes import MeshStore
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import Colour
 from dimetron.render.scene import MeshItem, PaneScene, PlaneItem, Shading
-from dimetron.render.tiles import TileStore
+from dimetron.render.tiles import Point, TileStore, clip_space
 
 #: How strongly a drawing's ink shows over a mesh.
 _INK_OVER_SOLID, _INK_OVER_SEE_THROUGH = 0.45, 1.0
@@ -43,7 +43,7 @@ class Renderer:
         self.tiles = TileStore(ctx)
         self.meshes = MeshStore(ctx)
         self.pen = Pen(ctx)
-        self._clipped: tuple[PaneScene, Floats] | None = None
+        self._clipped: tuple[PaneScene, Floats, dict[int, list[Point]]] | None = None
 
     def keep_only(self, scenes: Iterable[PaneScene]) -> None:
         """Drop what none of the scenes shows any more."""
@@ -68,10 +68,11 @@ class Renderer:
             under = Sheet(camera.size, scene.pixel_ratio)
             grid.draw_flat(under, camera, scene.unit, palette)
             self.pen.draw(under)
-        self._flat_planes_and_meshes(scene)
+        edge_on = [p for p in scene.planes if _is_edge_on(p, camera)]
+        self._flat_planes_and_meshes(scene, [p for p in scene.planes if p not in edge_on])
         over = Sheet(camera.size, scene.pixel_ratio)
         self._gauges(over, scene)
-        self._edge_on(over, scene)
+        self._edge_on(over, scene, edge_on)
         if scene.grid:
             grid.draw_axes(over, camera, palette)
         self._frame_chosen(over, scene)
@@ -79,8 +80,7 @@ class Renderer:
             grid.draw_numbers(over, camera, scene.unit, palette)
         self.pen.draw(over)
 
-    def _flat_planes_and_meshes(self, scene: PaneScene) -> None:
-        planes = [p for p in scene.planes if not _is_edge_on(p, scene.camera)]
+    def _flat_planes_and_meshes(self, scene: PaneScene, planes: Sequence[PlaneItem]) -> None:
         behind = [p for p in planes if p.showing.order is Order.BEHIND]
         if scene.meshes and any(p.showing.clear for p in planes):
             self._depth_only(scene)
@@ -149,13 +149,12 @@ class Renderer:
             for line in item.lines:
                 sheet.path(scene.camera.project(line), colour, 1.1)
 
-    def _edge_on(self, sheet: Sheet, scene: PaneScene) -> None:
+    def _edge_on(self, sheet: Sheet, scene: PaneScene, planes: Sequence[PlaneItem]) -> None:
         """Drawings seen from their edge: a line where they stand."""
-        for plane in scene.planes:
-            if _is_edge_on(plane, scene.camera):
-                ring = np.concatenate([plane.corners, plane.corners[:1]])
-                colour = (*scene.palette.accent[:3], plane.fade)
-                sheet.path(scene.camera.project(ring), colour, 1.4)
+        for plane in planes:
+            ring = np.concatenate([plane.corners, plane.corners[:1]])
+            colour = (*scene.palette.accent[:3], plane.fade)
+            sheet.path(scene.camera.project(ring), colour, 1.4)
 
     def _draw_space(self, scene: PaneScene, camera: OrbitCamera) -> None:
         palette = scene.palette
@@ -187,7 +186,7 @@ class Renderer:
         self.ctx.fbo.depth_mask = on
 
     def _plane(self, scene: PaneScene, plane: PlaneItem, over: float = 0.0) -> None:
-        clip = self._clip(scene)
+        ends = self._in_clip_space(scene, plane)
         if over:
             # Colour times ink: paper leaves the mesh as it is, lines darken it.
             self.ctx.blend_func = TIMES
@@ -196,20 +195,25 @@ class Renderer:
         if plane.pyramid is None:
             if not over:
                 tint = scene.palette.missing
-                self.tiles.fill(plane.corners, clip, (*tint[:3], tint[3] * plane.fade))
+                self.tiles.fill(ends, (*tint[:3], tint[3] * plane.fade))
             return
         size = (
             scene.camera.size[0] * scene.pixel_ratio,
             scene.camera.size[1] * scene.pixel_ratio,
         )
         ink = plane.showing.tint
-        self.tiles.draw(plane.pyramid, plane.corners, clip, size, plane.fade, over, ink)
+        self.tiles.draw(plane.pyramid, ends, size, plane.fade, over, ink)
 
-    def _clip(self, scene: PaneScene) -> Floats:
-        """The same for all planes of a scene."""
+    def _in_clip_space(self, scene: PaneScene, plane: PlaneItem) -> list[Point]:
+        """The corners of a plane; those of all planes of a scene are worked out at once."""
         if self._clipped is None or self._clipped[0] is not scene:
-            self._clipped = scene, scene.camera.clip_matrix(np.zeros(3), scene.reach)
-        return self._clipped[1]
+            clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+            all_corners = np.array([p.corners for p in scene.planes]).reshape(-1, 4, 3)
+            known = zip(scene.planes, clip_space(all_corners, clip), strict=True)
+            self._clipped = scene, clip, {id(p.corners): ends for p, ends in known}
+        _, clip, ends = self._clipped
+        found = ends.get(id(plane.corners))
+        return clip_space(plane.corners[None], clip)[0] if found is None else found
 
     def _meshes(self, scene: PaneScene, inked: Sequence[PlaneItem]) -> None:
         """The meshes, and over them the ink of drawings that lie behind them."""

@@ -1,17 +1,16 @@
 """GLSL 3.30 programs, one string each."""
 
 #: A picture tile: a parallelogram given in clip space, so that no precision is lost on the way.
+#: ``u_quad``: in its columns the first corner, the ways across and down, and the texture's box,
+#: all at once: a board of hundreds of drawings feels each number that is set apart.
 TILE_VERTEX = """
 #version 330
-uniform vec4 u_origin;
-uniform vec4 u_across;
-uniform vec4 u_down;
-uniform vec4 u_texture;
+uniform mat4 u_quad;
 out vec2 v_uv;
 void main() {
     vec2 corner = vec2(gl_VertexID & 1, gl_VertexID >> 1);
-    v_uv = mix(u_texture.xy, u_texture.zw, corner);
-    gl_Position = u_origin + corner.x * u_across + corner.y * u_down;
+    v_uv = mix(u_quad[3].xy, u_quad[3].zw, corner);
+    gl_Position = u_quad[0] + corner.x * u_quad[1] + corner.y * u_quad[2];
 }
 """
 

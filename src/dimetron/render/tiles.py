@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 import moderngl
@@ -30,6 +30,9 @@ SPARE, LEAST_BYTES = 1.45, 8 << 20
 _HALVED = 1.25
 #: Uploaded in one frame at most, so that a frame stays short.
 UPLOAD_BYTES = 6 << 20
+
+#: Box of a texture that is shown as a whole.
+_WHOLE = (0.0, 0.0, 1.0, 1.0)
 
 TileKey = tuple[int, int, int, int]
 #: In clip space: x, y, z, w.
@@ -91,26 +94,27 @@ class TileStore:
         tile.texture.release()
         self._bytes -= tile.bytes
 
-    def fill(self, corners: Floats, clip: Floats, colour: tuple[float, ...]) -> None:
-        """A plain parallelogram with world corners (4, 3); ``clip`` maps world to clip space."""
-        ends = _clip_space(corners, clip)
+    def fill(self, ends: Sequence[Point], colour: tuple[float, ...]) -> None:
+        """A plain parallelogram; ends: its corners in clip space, as ``clip_space`` gives them."""
+        origin, right, _, low = ends
         self._flat["u_colour"].value = colour
-        self._place(self._flat, ends[0], ends[1] - ends[0], ends[3] - ends[0])
+        across, down = _minus(right, origin), _minus(low, origin)
+        self._flat["u_quad"].value = (*origin, *across, *down, *_WHOLE)
         self._flat_quad.render(moderngl.TRIANGLE_STRIP, vertices=4)
 
     def draw(
         self,
         pyramid: Pyramid,
-        corners: Floats,
-        clip: Floats,
+        ends: Sequence[Point],
         size: tuple[float, float],
         fade: float,
         over: float = 0.0,
         tint: tuple[int, int, int] | None = None,
     ) -> None:
-        """Draw a picture on world corners (4, 3) into a pane of ``size`` device pixels."""
+        """Draw a picture into a pane of ``size`` device pixels; ends: its corners in clip space, as
+        ``clip_space`` gives them."""
         # Plain numbers: for a few of them they are many times quicker than arrays.
-        origin, right, _, low = _clip_space(corners, clip).tolist()
+        origin, right, _, low = ends
         across, down = _minus(right, origin), _minus(low, origin)
         level = _level(pyramid, (origin, right, low), size)
         w, h = pyramid.size_px
@@ -119,33 +123,20 @@ class TileStore:
         if program is self._program:
             ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
             program["u_over"].value, program["u_tint"].value = over, ink
-        step = TILE << level
-        u0, u1, v0, v1 = _seen_part(origin, across, down)
-        for ty in range(int(v0 * h // step), math.ceil(v1 * h / step)):
-            for tx in range(int(u0 * w // step), math.ceil(u1 * w / step)):
-                x0, y0 = tx * step, ty * step
-                x1, y1 = min(w, x0 + step), min(h, y0 + step)
+        for tx, ty, box in _tiles_in_sight(pyramid, level, origin, across, down):
+            x0, y0, x1, y1 = box
+            if (x1 - x0, y1 - y0) == (w, h):
+                o, a, d = origin, across, down
+            else:
                 o = _along(_along(origin, across, x0 / w), down, y0 / h)
                 a = [v * ((x1 - x0) / w) for v in across]
                 d = [v * ((y1 - y0) / h) for v in down]
-                if _out_of_sight(o, a, d):
-                    continue
-                key, texture = self._best(pyramid, level, tx, ty)
-                program["u_texture"].value = _texture_box(key, texture, x0, y0, x1, y1)
-                self._place(program, o, a, d)
-                texture.use(0)
-                self._quads[program].render(moderngl.TRIANGLE_STRIP, vertices=4)
-
-    def _place(
-        self,
-        program: moderngl.Program,
-        origin: Sequence[float],
-        across: Sequence[float],
-        down: Sequence[float],
-    ) -> None:
-        program["u_origin"].value = tuple(origin)
-        program["u_across"].value = tuple(across)
-        program["u_down"].value = tuple(down)
+            if _out_of_sight(o, a, d):
+                continue
+            key, texture = self._best(pyramid, level, tx, ty)
+            program["u_quad"].value = (*o, *a, *d, *_texture_box(key, texture, *box))
+            texture.use(0)
+            self._quads[program].render(moderngl.TRIANGLE_STRIP, vertices=4)
 
     def _best(
         self, pyramid: Pyramid, level: int, tx: int, ty: int
@@ -195,8 +186,27 @@ class TileStore:
             self._release(key)
 
 
-def _clip_space(corners: Floats, clip: Floats) -> Floats:
-    return np.concatenate([corners, np.ones((len(corners), 1))], axis=1) @ clip.T
+def clip_space(corners: Floats, clip: Floats) -> list[list[Point]]:
+    """Of n quads with world corners (n, 4, 3) their corners in clip space; ``clip`` (4, 4) maps
+    there."""
+    ends: list[list[Point]] = (corners @ clip[:, :3].T + clip[:, 3]).tolist()
+    return ends
+
+
+def _tiles_in_sight(
+    pyramid: Pyramid, level: int, origin: Point, across: Point, down: Point
+) -> Iterator[tuple[int, int, tuple[int, int, int, int]]]:
+    """Column and row of the tiles that may be seen, with their box of full-size pixels."""
+    w, h = pyramid.size_px
+    step = TILE << level
+    if w <= step and h <= step:
+        yield 0, 0, (0, 0, w, h)
+        return
+    u0, u1, v0, v1 = _seen_part(origin, across, down)
+    for ty in range(int(v0 * h // step), math.ceil(v1 * h / step)):
+        for tx in range(int(u0 * w // step), math.ceil(u1 * w / step)):
+            x0, y0 = tx * step, ty * step
+            yield tx, ty, (x0, y0, min(w, x0 + step), min(h, y0 + step))
 
 
 def _minus(a: Point, b: Point) -> Point:
@@ -236,12 +246,16 @@ def _seen_part(o: Point, across: Point, down: Point) -> tuple[float, float, floa
 
 
 def _out_of_sight(o: Point, a: Point, d: Point) -> bool:
-    right = _along(o, a, 1.0)
-    corners = (o, right, _along(o, d, 1.0), _along(right, d, 1.0))
-    return any(
-        all(c[axis] > c[3] for c in corners) or all(c[axis] < -c[3] for c in corners)
-        for axis in (0, 1)
-    )
+    """Whether all corners lie beyond one edge of the pane: what is linear is least and largest at
+    a corner."""
+    for axis in (0, 1):
+        beyond, across, down = o[axis] - o[3], a[axis] - a[3], d[axis] - d[3]
+        if beyond + min(across, 0.0) + min(down, 0.0) > 0:
+            return True
+        before, across, down = o[axis] + o[3], a[axis] + a[3], d[axis] + d[3]
+        if before + max(across, 0.0) + max(down, 0.0) < 0:
+            return True
+    return False
 
 
 def _texture_box(

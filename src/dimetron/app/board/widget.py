@@ -99,6 +99,8 @@ class Board(QOpenGLWidget):
         self._arrivals.timeout.connect(self.update)
         #: When the last frame was there, and how long it took (s).
         self._drawn_at, self._draw_s = 0.0, 0.0
+        #: Whether there may be buffers of what the document has no more.
+        self._some_gone = False
         self._framed = False
         self._fit_pending = True
         self._framed_fit = False
@@ -155,10 +157,7 @@ class Board(QOpenGLWidget):
         self._follow_views()
         if self._fit_pending and not self._session.document.board_empty:
             self.fit_all()
-        if self.canvas is not None and self.isValid():
-            self.makeCurrent()
-            self.canvas.keep_only(self.scenes())
-            self.doneCurrent()
+        self._some_gone = True
         self.update()
 
     def _on_changing(self) -> None:
@@ -207,6 +206,9 @@ class Board(QOpenGLWidget):
         ratio = self.devicePixelRatioF()
         size = round(self.width() * ratio), round(self.height() * ratio)
         rects, scenes = self.rects(), self.scenes()
+        if self._some_gone:
+            canvas.keep_only(scenes)
+            self._some_gone = False
         if canvas.draw(scenes, rects, ratio, size, self._smooth):
             self.update()
         screen = canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())
