@@ -17,6 +17,7 @@ from dimetron.app.board.layout import FLAT_SLOTS, Layout
 from dimetron.app.board.sight import Sight
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
+from dimetron.document.references import without
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import Projection, View
 from dimetron.mesh.primitives import box
@@ -147,6 +148,14 @@ def test_software_frames_are_drawn_smooth_once_things_rest(hand: Hand) -> None:
         )
 
     assert shades(smooth) > shades(rough)
+
+
+def test_what_is_deleted_leaves_no_buffers_behind(hand: Hand) -> None:
+    body = with_box(hand)
+    meshes = hand.board.canvas.renderer.meshes
+    assert body in meshes.held
+    hand.session.commit(without(hand.doc, (body,)), "Delete")
+    hand.wait(lambda: not meshes.held)
 
 
 def test_pictures_that_arrive_one_by_one_are_drawn_together(

@@ -186,8 +186,11 @@ def test_mesh_cards_take_sizes_and_places(hand: Hand) -> None:
     hand.type_into(card.place_edits[0], "10")
     low, high = hand.doc.mesh(id_).mesh.bounds
     assert (low[2], high[2], (low[0] + high[0]) / 2) == pytest.approx((0, 6, 10))
-    hand.type_into(card.size_edits[0], "0")
-    assert card.size_edits[0].property("wrong")
+    for nothing in ("0", "1e-9"):
+        hand.type_into(card.size_edits[0], nothing)
+        assert card.size_edits[0].property("wrong")
+        card.size_edits[0].drop()
+    assert hand.doc.mesh(id_).mesh.bounds[1, 2] == pytest.approx(6)
 
 
 @pytest.mark.parametrize(

@@ -15,6 +15,7 @@ from dimetron.document.model import Document, Source, source_from, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
+from dimetron.imaging.frame import Crop
 from dimetron.mesh.primitives import box
 
 
@@ -137,3 +138,18 @@ def test_bounds_count_drawings_with_the_axes_they_show() -> None:
     doc, _ = edits.with_mesh(doc, box((-500, 0, 0), (0, 1, 1)), "body")
     assert edits.bounds(doc)[0, 0] == -500
     assert edits.bounds(Document()) is None
+
+
+def test_a_drawing_says_nothing_of_the_depth_it_is_looked_along() -> None:
+    doc, _ = edits.with_drawing(Document(), picture(), View.FRONT)
+    doc, _ = edits.with_mesh(doc, box((0, 30, 0), (1, 40, 1)), "behind")
+    box_ = edits.bounds(doc)
+    assert box_ is not None
+    assert box_[:, 1].tolist() == [30, 40]
+
+
+def test_another_crop_of_a_drawing_has_another_frame() -> None:
+    doc, front = edits.with_drawing(Document(), picture(), View.FRONT)
+    drawing = doc.drawing(front)
+    assert doc.size_px(drawing) == (200, 100)
+    assert doc.size_px(replace(drawing, crop=Crop(10, 10, 50, 40))) == (50, 40)

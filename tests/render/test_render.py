@@ -143,6 +143,50 @@ def test_the_grid_carries_real_units(pen: object) -> None:
     assert np.allclose(night[150, 200], level(NIGHT.pane), atol=1)
 
 
+def test_ticks_stand_where_their_numbers_are_true(pen: object) -> None:
+    camera = OrthoCamera(View.FRONT, (20.0, 0.0, 10.0), 1.0, SIZE)
+    seen = drawn(pen, replace(scene(camera), grid=True)).sum(axis=2)
+    for mm in (-100, 100):
+        x, y = (int(n) for n in camera.project(np.array((mm, 0.0, 0.0))))
+        assert seen[-3, x - 1 : x + 2].min() < seen[-30, x - 1 : x + 2].min() - 60
+        x, y = (int(n) for n in camera.project(np.array((0.0, 0.0, mm))))
+        assert seen[y - 1 : y + 2, 2].min() < seen[y - 1 : y + 2, 120].min() - 60
+
+
+def test_a_long_strip_is_the_same_at_both_ends(pen: object) -> None:
+    strip = build(Image.fromarray(np.repeat(np.uint8([[0, 255]]), 3000, 1).repeat(100, 0)))
+    corners = np.array([(-150, 0, 2), (150, 0, 2), (150, 0, -3), (-150, 0, -3)], float)
+    paper = PlaneItem("p", corners, strip.size_px, strip, 1.0)
+    camera = OrthoCamera(View.FRONT, (0.0, 0.0, 0.0), 0.05, SIZE)
+    seen = drawn(pen, scene(camera, planes=(paper,)))
+    assert (seen[150, 5:195] < 5).all()
+    assert (seen[150, 205:395] > 250).all()
+
+
+def test_a_drawing_seen_from_its_edge_is_a_line(pen: object) -> None:
+    camera = OrthoCamera(View.TOP, (0.0, 0.0, 0.0), 1.0, SIZE)
+    seen = drawn(pen, scene(camera, planes=(plane(checker()),)))
+    changed = np.abs(seen - level(DAY.pane)).max(axis=2) > 30
+    x, y = (int(n) for n in camera.project(np.array((0.0, 50.0, 0.0))))
+    assert changed[y - 1 : y + 1, x - 90 : x + 90].any(axis=0).all()
+    assert not changed[: y - 3].any()
+    assert not changed[y + 3 :].any()
+
+
+def test_a_mesh_hides_what_stands_behind_it_in_the_3d_pane(pen: object) -> None:
+    camera = OrbitCamera(mm_per_px=1.0, size=SIZE)
+    mesh = (MeshItem("m", box((-40, -40, -40), (40, 40, 40))),)
+    alone = drawn(pen, scene(camera, meshes=mesh))
+    covered = np.abs(alone - level(DAY.pane_deep)).max(axis=2) > 30
+    for way, hidden in ((150.0, True), (-150.0, False)):
+        paper = plane(checker())
+        paper = replace(paper, corners=paper.corners + np.array(camera.forward) * way)
+        seen = drawn(pen, scene(camera, planes=(paper,), meshes=mesh))
+        changed = np.abs(seen - alone).max(axis=2) > 8
+        assert changed[~covered].any()
+        assert (changed[covered].mean() < 0.1) == hidden
+
+
 def test_zooming_to_a_thousandth_keeps_the_picture_steady(pen: object) -> None:
     """An edge of the checker stays at its pixel while the pane shows less and less around it."""
     for mm_per_px in (1.0, 0.1, 0.01, 0.001):

@@ -33,8 +33,7 @@ class MeshCard(SizedCard):
         low, high = item.mesh.bounds
         now = float(high[axis] - low[axis])
         if mm <= 0 or now < 1e-9:
-            self.size_edits[axis].refuse("The size must be more than zero.")
-            return
+            raise ValueError("The size must be more than zero.")
         factors, about = np.ones(3), (low + high) / 2
         factors[axis], about[2] = mm / now, low[2]
         mesh = edit.scaled(item.mesh, _every(item), factors, about)

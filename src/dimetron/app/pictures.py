@@ -144,7 +144,7 @@ class Pictures(QObject):
 
     @property
     def busy(self) -> bool:
-        return self._worker.busy or bool(self._queue)
+        return self._worker.busy
 
     def wait(self) -> None:
         self._worker.wait()

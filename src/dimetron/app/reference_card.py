@@ -30,11 +30,7 @@ class ReferenceCard(SizedCard):
         item = self._reference()
         if item is None:
             return
-        try:
-            size = gauges.resized(item, axis, mm).size
-        except ValueError as error:
-            self.size_edits[axis].refuse(str(error))
-            return
+        size = gauges.resized(item, axis, mm).size
         doc = with_item(self._session.committed, self.id, size=size)
         self._session.commit(doc, f"Set the {EXTENT_NAMES[axis]} of {item.name}")
 

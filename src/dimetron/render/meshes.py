@@ -81,6 +81,11 @@ class MeshStore:
         self._known: dict[str, _Buffers] = {}
         self._subsets: dict[str, _Subset] = {}
 
+    @property
+    def held(self) -> frozenset[str]:
+        """Ids of the meshes that have buffers."""
+        return frozenset(self._known)
+
     def keep_only(self, ids: set[str]) -> None:
         """Drop the buffers of meshes that are gone."""
         for id_ in [i for i in self._known if i not in ids]:
