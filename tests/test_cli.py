@@ -267,3 +267,30 @@ def test_no_display_is_told_in_one_line() -> None:
         done = run([], env={**env, **more}, timeout=60)
         assert done.returncode == 2
         assert words in done.stderr and done.stderr.count(b"\n") == 1
+
+
+def test_bring_takes_pictures_and_meshes_into_a_project(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    project = tmp_path / "p.dimetron"
+    (tmp_path / "a.obj").write_text("v 0 0 0\nv 1 0 0\nv 0 2 3\nf 1 2 3\nf 1 2 9\n")
+    Image.new("L", (40, 30), 255).save(tmp_path / "front.png")
+    given = [str(project), str(tmp_path / "a.obj"), str(tmp_path / "front.png")]
+    assert main(["bring", *given, "--unit", "cm", "--up", "y", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["sheets"] == [{"file": "front.png", "size_px": [40, 30]}]
+    (mesh,) = told["meshes"]
+    assert (mesh["name"], mesh["vertices"], mesh["faces"]) == ("a", 3, 1)
+    assert mesh["size_mm"] == [10, 30, 20]
+    assert "does not exist" in mesh["odd"][0]
+    # Into another project; a file that cannot be taken leaves it as it was.
+    other = tmp_path / "q.dimetron"
+    assert main(["bring", str(project), str(tmp_path / "a.obj"), "--out", str(other)]) == 0
+    assert len(load(other).document.meshes) == 2
+    assert len(load(project).document.meshes) == 1
+    before = other.read_bytes()
+    capsys.readouterr()
+    (tmp_path / "b.stl").write_bytes(b"nothing")
+    assert main(["bring", str(other), str(tmp_path / "a.obj"), str(tmp_path / "b.stl")]) == 2
+    assert capsys.readouterr().err.strip().startswith("dimetron: b.stl is cut short")
+    assert other.read_bytes() == before

@@ -30,7 +30,8 @@ PICTURES = {
     ".tiff": "TIFF",
     ".bmp": "BMP",
 }
-COMMANDS = ("demo", "info", "split", "register", "render", "export")
+COMMANDS = ("demo", "info", "split", "register", "render", "export", "bring")
+UNITS = ("mm", "cm", "m", "in", "ft")
 PROJECTIONS = ("third-angle", "first-angle")
 
 
@@ -68,8 +69,15 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("project", type=Path)
     export.add_argument("--to", type=Path, required=True, metavar="OUT")
     export.add_argument("--what", default="meshes", help="meshes,planes,outlines")
-    export.add_argument("--unit", default="mm", choices=("mm", "cm", "m", "in", "ft"))
+    export.add_argument("--unit", default="mm", choices=UNITS)
     export.add_argument("--up", default="z", choices=("z", "y"))
+    bring = commands.add_parser("bring", help="bring pictures and meshes into a project")
+    bring.add_argument("project", type=Path)
+    bring.add_argument("file", type=Path, nargs="+")
+    bring.add_argument("--out", type=Path, metavar="PROJECT")
+    bring.add_argument("--unit", choices=UNITS, help="what the numbers of mesh files are")
+    bring.add_argument("--up", choices=("z", "y"), help="the axis that is up in mesh files")
+    bring.add_argument("--json", action="store_true")
     return parser
 
 
@@ -178,6 +186,7 @@ def _run(given: argparse.Namespace) -> int:
         "register": _register,
         "render": _render,
         "export": _export,
+        "bring": _bring,
     }[given.command]
     try:
         return work(given)
@@ -309,4 +318,29 @@ def _export(given: argparse.Namespace) -> int:
         export(document, given.to, what=what, unit=given.unit, up=given.up)
     except ExportError as error:
         raise Fault(str(error)) from error
+    return 0
+
+
+def _bring(given: argparse.Namespace) -> int:
+    from dimetron.document.container import save
+    from dimetron.document.model import Document
+    from dimetron.formats.bringing import with_files
+    from dimetron.formats.reading.reader import MeshFileError
+
+    before = _loaded(given.project) if os.path.lexists(given.project) else Document()
+    try:
+        document, told = with_files(before, given.file, given.unit, given.up)
+    except MeshFileError as error:
+        raise Fault(str(error)) from error
+    save(document, given.out or given.project)
+    if given.json:
+        console.say_json(told)
+        return 0
+    for mesh in told["meshes"]:
+        size = " × ".join(f"{mm:g}" for mm in mesh["size_mm"])
+        faces = "1 face" if mesh["faces"] == 1 else f"{mesh['faces']} faces"
+        console.say("\n  ".join((f"{mesh['name']}: {faces}, {size} mm", *mesh["odd"])))
+    for sheet in told["sheets"]:
+        w, h = sheet["size_px"]
+        console.say(f"{sheet['file']}: {w} × {h} px")
     return 0

@@ -100,6 +100,10 @@ def test_several_at_once_go_by_their_names_and_one_bad_one_stops_none(
     hand.drop([paths[0], bad, paths[1]], QPoint(int(rect.x + 9), int(rect.y + 60)))
     hand.wait(lambda: len(hand.doc.drawings) == 2 and not hand.window.bringer.active)
     assert [d.view for d in hand.doc.drawings] == [View.FRONT, View.TOP]
+    hand.settle()
+    # What was said while the last one was read does not cover it.
+    assert "prop side.png" in hand.window.notices.words.text()
+    assert hand.window.notices.isVisible()
 
 
 def test_paste_from_the_clipboard(hand: Hand) -> None:

@@ -1,4 +1,4 @@
-"""How pictures and projects arrive at the window: by dialog, paste or drop."""
+"""How pictures, meshes and projects arrive at the window: by dialog, paste or drop."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QWidget
 from dimetron.app.board.widget import Board
 from dimetron.app.bring_in import Bringer, PictureDialog, Wish, clipboard_wish, wishes_for
 from dimetron.app.files import Files
+from dimetron.app.mesh_bringer import MeshBringer
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.tools.base import BoardEvent
@@ -26,6 +27,7 @@ class Arrivals(QObject):
         board: Board,
         files: Files,
         bringer: Bringer,
+        mesh_bringer: MeshBringer,
         settings: Settings,
         preparing: Callable[[], bool],
     ) -> None:
@@ -35,18 +37,21 @@ class Arrivals(QObject):
         self._board = board
         self._files = files
         self._bringer = bringer
+        self._mesh_bringer = mesh_bringer
         self._settings = settings
         self._preparing = preparing
         board.dropped.connect(self._on_dropped)
         session.picture_wanted.connect(self.choose_picture_for)
 
     def choose(self) -> None:
-        paths = self._chosen_files()
+        paths = self._chosen_files(meshes=True)
         if paths:
             self._bring(paths, None)
 
-    def _chosen_files(self) -> list[Path]:
-        dialog = PictureDialog(self._window, self._settings.text("folders/pictures", ""))
+    def _chosen_files(self, meshes: bool = False) -> list[Path]:
+        """meshes: whether mesh files may be chosen, too."""
+        folder = self._settings.text("folders/pictures", "")
+        dialog = PictureDialog(self._window, folder, mesh_endings() if meshes else ())
         if dialog.exec() != QDialog.DialogCode.Accepted:
             return []
         paths = [Path(name) for name in dialog.selectedFiles()]
@@ -64,6 +69,7 @@ class Arrivals(QObject):
         self.bring_loose(self._chosen_files())
 
     def bring_loose(self, paths: list[Path]) -> None:
+        paths = self._without_meshes(paths)
         self._bringer.bring([Wish(path.name, None, path=path, loose=True) for path in paths])
 
     def paste(self) -> None:
@@ -97,8 +103,23 @@ class Arrivals(QObject):
         self._on_dropped(paths, None)
 
     def _bring(self, paths: list[Path], view: AnyView | None) -> None:
-        """As sheets in Prepare; else each onto the plane of a view."""
+        """As sheets in Prepare; else each onto the plane of a view. Meshes are asked about."""
+        paths = self._without_meshes(paths)
         if self._preparing():
             self._bringer.bring([Wish(path.name, None, path=path) for path in paths])
         else:
             self._bringer.bring(wishes_for(paths, view))
+
+    def _without_meshes(self, paths: list[Path]) -> list[Path]:
+        """The pictures among them; the meshes come in their own way."""
+        endings = mesh_endings()
+        meshes = [path for path in paths if path.suffix.lower() in endings]
+        if meshes:
+            self._mesh_bringer.bring(meshes)
+        return [path for path in paths if path not in meshes]
+
+
+def mesh_endings() -> tuple[str, ...]:
+    from dimetron.formats.reading.reader import readers  # not before something comes
+
+    return tuple(readers())

@@ -92,7 +92,8 @@ def _read(wish: Wish, batch: _Batch) -> _Read:
 
 
 class Bringer(QObject):
-    """Reads wishes one by one and adds each as a drawing or a sheet when it is there."""
+    """Reads wishes one by one and adds each as a drawing or a sheet when it is there. ``busy``:
+    says what goes on and how it can be stopped."""
 
     sheet_came = Signal(str)
 
@@ -100,7 +101,7 @@ class Bringer(QObject):
         self,
         session: Session,
         pictures: Pictures,
-        busy: Callable[[str], None],
+        busy: Callable[[str, Callable[[], None]], None],
         parent: QObject,
     ) -> None:
         super().__init__(parent)
@@ -129,7 +130,7 @@ class Bringer(QObject):
 
     def _tell(self) -> None:
         words = "" if not self._left else f"Reading {self._left} picture"
-        self._busy(words + ("s…" if self._left > 1 else "…") if words else "")
+        self._busy(words + ("s…" if self._left > 1 else "…") if words else "", self.stop)
 
     def _add(self, read: _Read) -> None:
         self._left -= 1
@@ -201,10 +202,16 @@ def clipboard_wish(image: QImage, view: AnyView | None) -> Wish | None:
 
 
 class PictureDialog(QFileDialog):
-    """Choose pictures, with a preview of the one under the cursor."""
+    """Choose pictures, with a preview of the one under the cursor; and files of ``others``, which
+    are endings with their dot."""
 
-    def __init__(self, parent: QWidget, folder: str) -> None:
-        super().__init__(parent, "Bring in drawings", folder, f"Pictures ({_ENDINGS})")
+    def __init__(self, parent: QWidget, folder: str, others: Sequence[str] = ()) -> None:
+        title, kinds = "Bring in drawings", f"Pictures ({_ENDINGS})"
+        if others:
+            endings = " ".join(f"*{ending}" for ending in others)
+            title = "Bring in drawings and meshes"
+            kinds = f"Pictures and meshes ({_ENDINGS} {endings});;{kinds};;Meshes ({endings})"
+        super().__init__(parent, title, folder, kinds)
         self.setOption(QFileDialog.Option.DontUseNativeDialog)
         self.setFileMode(QFileDialog.FileMode.ExistingFiles)
         self.resize(880, 480)

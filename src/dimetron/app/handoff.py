@@ -19,7 +19,8 @@ from dimetron.app.settings import Settings
 from dimetron.app.work import Worker
 from dimetron.formats.kinds import KINDS
 
-_UNITS = (
+#: What lengths in files may be, with their titles.
+UNIT_TITLES = (
     ("mm", "millimetres"),
     ("cm", "centimetres"),
     ("m", "metres"),
@@ -36,7 +37,7 @@ class HandOff(QWidget):
         self._worker = Worker(self, threads=1)
         self.exported: list[Path] = []
         self.kind = choice(tuple((k, k.upper() if k != "gltf" else "glTF") for k in KINDS))
-        self.unit = choice(_UNITS)
+        self.unit = choice(UNIT_TITLES)
         self.up = choice((("z", "Z up"), ("y", "Y up")))
         self.planes = QCheckBox("with the drawings")
         self.planes.setToolTip("Drawings go along as textured planes at their place")

@@ -132,7 +132,7 @@ def _file(window: Window) -> None:
         Command("new", "New project", "Begin with an empty board", files.new, "Ctrl+N", "File"),
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
-        Command("bring", "Bring in…", "Choose picture files with a preview", window.arrivals.choose, "Ctrl+I", "File"),
+        Command("bring", "Bring in…", "Choose pictures and meshes, with a preview", window.arrivals.choose, "Ctrl+I", "File"),
         Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.browse(window.browser.isHidden()), "Ctrl+B", "File"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),

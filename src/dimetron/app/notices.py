@@ -16,6 +16,8 @@ from dimetron.app.session import Tone
 Actions = tuple[tuple[str, Callable[[], None]], ...]
 
 _TOLD_MS = 6000
+#: So many sentences of warning stand together.
+_WARNED_MOST = 3
 _INSET = 10
 
 
@@ -46,6 +48,11 @@ class NoticeBar(QWidget):
         self._timer.timeout.connect(self.clear)
         self._question: tuple[str, Actions] | None = None
         self._asking = False
+        #: What was warned of while work goes on, which has notices of its own.
+        self._working, self._warned = False, list[str]()
+        self._ending = QTimer(self)
+        self._ending.setSingleShot(True)
+        self._ending.timeout.connect(self._end_work)
         self.hide()
 
     def lie_over(self, over: QWidget) -> None:
@@ -69,6 +76,12 @@ class NoticeBar(QWidget):
         What is told without buttons passes by itself, with buttons only if it is ``passing``."""
         self._timer.stop()
         self._asking = False
+        if busy:
+            self._working = True
+            self._ending.stop()
+        elif self._working and tone is Tone.WARNING and not actions:
+            self._warned = list(dict.fromkeys((*self._warned, words)))
+            words = " ".join(self._warned[-_WARNED_MOST:])
         self.words.setText(words)
         self.setProperty("warning", tone is Tone.WARNING)
         self.style().unpolish(self)
@@ -95,6 +108,7 @@ class NoticeBar(QWidget):
     def _closed(self) -> None:
         if self._asking:
             self._question = None
+        self._warned = []
         self.clear()
 
     def _fill(self, actions: Actions) -> None:
@@ -128,7 +142,15 @@ class NoticeBar(QWidget):
         return super().eventFilter(watched, event)
 
     def clear(self) -> None:
-        """Take away what was said; a question that waits comes back."""
+        """Take away what was said; a question that waits comes back, and what was warned of while
+        the work that is over went on."""
         self._timer.stop()
         self.hide()
         self._show_question()
+        if self._working and self._warned and not self._asking:
+            self.say(self._warned[-1], Tone.WARNING)
+        # What is warned of as it ends belongs to it, too.
+        self._ending.start()
+
+    def _end_work(self) -> None:
+        self._working, self._warned = False, []

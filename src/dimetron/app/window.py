@@ -35,6 +35,7 @@ from dimetron.app.keys_page import KeysPage
 from dimetron.app.ledger import Ledger
 from dimetron.app.loose_frames import LooseFrames
 from dimetron.app.menu import GROUPS, define
+from dimetron.app.mesh_bringer import MeshBringer
 from dimetron.app.notices import NoticeBar
 from dimetron.app.pictures import Pictures
 from dimetron.app.registering import Registration
@@ -82,13 +83,15 @@ class Window(QMainWindow):
         self.notices = NoticeBar(self.middle)
         self.commands = Commands(self, self.settings, self.session.warn)
         self.files = Files(self.session, self, self.busy, self.notices.ask)
-        self.bringer = Bringer(self.session, self.pictures, self.busy_bringing, self)
+        self.bringer = Bringer(self.session, self.pictures, self._busy_until, self)
+        self.mesh_bringer = MeshBringer(self.session, self.settings, self._busy_until, self)
         self.arrivals = Arrivals(
             self,
             self.session,
             self.board,
             self.files,
             self.bringer,
+            self.mesh_bringer,
             self.settings,
             lambda: self.route.open_id == "prepare",
         )
@@ -477,9 +480,6 @@ class Window(QMainWindow):
         else:
             self.notices.clear()
 
-    def busy_bringing(self, words: str) -> None:
-        self._busy_until(words, self.bringer.stop)
-
     def _busy_until(self, words: str, stop: Callable[[], None]) -> None:
         """Say what long work is going on that can be stopped; an empty text ends it."""
         if words:
@@ -583,7 +583,8 @@ class Window(QMainWindow):
     def _end_work(self) -> None:
         """What is being made is stopped where it can be, and waited for where not."""
         self.settings.set_raw("window/geometry", self.saveGeometry())
-        for maker in (self.bringer, self.pictures, self.desk, self.workbench.comparer):
+        makers = self.bringer, self.mesh_bringer, self.pictures, self.desk
+        for maker in (*makers, self.workbench.comparer):
             maker.stop()
         for worker in self.findChildren(Worker):
             worker.end()

@@ -167,6 +167,13 @@ class Mesh:
         """The same faces elsewhere. The triangulation is made anew when it is asked for."""
         return Mesh(np.ascontiguousarray(positions, np.float64), self.topology, self.crease)
 
+    def with_similar(self, positions: Floats) -> Mesh:
+        """The same faces moved, turned or scaled as a whole; the triangulation stays."""
+        mesh = self.with_positions(positions)
+        if "triangles" in self.__dict__:
+            mesh.__dict__["triangles"] = self.triangles
+        return mesh
+
     def with_moved(self, vertices: Ints, positions: Floats) -> Mesh:
         """Put some vertices (k,) at positions (k, 3); triangulation follows only around them."""
         from dimetron.mesh.triangulate import retriangulated

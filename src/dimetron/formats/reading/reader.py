@@ -1,0 +1,64 @@
+"""What a reader of a mesh file is and gives."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+
+from dimetron.mesh.mesh import Mesh
+
+
+class MeshFileError(ValueError):
+    """The file cannot be taken in; the message says why and what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One mesh of a file, in the file's own numbers."""
+
+    name: str
+    mesh: Mesh
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """What a file holds. odd: in plain words what was left out or is amiss; unit: the one that the
+    file itself names, if it does."""
+
+    parts: tuple[Part, ...]
+    odd: tuple[str, ...] = ()
+    unit: str | None = None
+
+
+#: Bytes of a file that lies beside the one that is read, by its name there; None if it is missing.
+Beside = Callable[[str], bytes | None]
+
+
+@dataclass(frozen=True, slots=True)
+class Reader:
+    """endings: with their dot; unit, up: what the format's standard says lengths and axes are.
+
+    ``read`` takes the file's bytes, its name without ending, and what lies beside it. Raises
+    MeshFileError with words that follow the file's name.
+    """
+
+    endings: tuple[str, ...]
+    title: str
+    unit: str
+    up: str
+    read: Callable[[bytes, str, Beside], Read]
+
+
+@cache
+def readers() -> dict[str, Reader]:
+    """Every reader there is, by ending: those that the modules of this folder call ``READER``."""
+    found: dict[str, Reader] = {}
+    package = __name__.rpartition(".")[0]
+    for module in pkgutil.iter_modules(importlib.import_module(package).__path__):
+        reader = getattr(importlib.import_module(f"{package}.{module.name}"), "READER", None)
+        if isinstance(reader, Reader):
+            found |= dict.fromkeys(reader.endings, reader)
+    return found
