@@ -21,7 +21,11 @@ from dimetron.document.container import load, save
 from dimetron.document.model import Document, source_from
 from dimetron.document.parts import Gauge
 from dimetron.document.serial import ProjectError
+from dimetron.formats.export import export
 from dimetron.formats.marks import MarksError, read_marks
+from dimetron.formats.reading.files import read_meshes
+from dimetron.formats.reading.reader import MeshFileError
+from dimetron.formats.reading.reader import readers as mesh_readers
 from dimetron.geometry import auxiliary
 from dimetron.geometry.lengths import LengthError, parse_length
 from dimetron.geometry.views import Hinge, View
@@ -211,6 +215,53 @@ def _picture(data: bytes) -> object:
     return read(data, "a")[1].pixels.shape
 
 
+_TRIANGLES = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1/1 2/1 4/1\nf -3 -2 -1\n"
+_THREEMF = """<model unit="inch"><resources><object id="1"><mesh><vertices>
+<vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/></vertices>
+<triangles><triangle v1="0" v2="1" v3="2"/></triangles></mesh></object><object id="2"><components>
+<component objectid="1" transform="1 0 0 0 1 0 0 0 1 5 0 0"/></components></object></resources>
+<build><item objectid="2"/></build></model>"""
+
+
+@cache
+def _mesh_files() -> dict[str, tuple[bytes, ...]]:
+    """By ending; the text kinds by hand, the others as they are exported."""
+    with tempfile.TemporaryDirectory() as folder:
+        doc, _ = edits.with_mesh(Document(), box((0, 0, 0), (1, 2, 3)), "body")
+        made = {}
+        for kind in ("stl", "glb", "gltf"):
+            export(doc, Path(folder) / f"a.{kind}")
+            made[kind] = (Path(folder) / f"a.{kind}").read_bytes()
+    package = io.BytesIO()
+    with zipfile.ZipFile(package, "w") as box_:
+        box_.writestr("3D/3dmodel.model", _THREEMF)
+    corner = b"vertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\n"
+    text_ply = b"ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\n"
+    text_ply += b"property float z\nelement face 1\nproperty list uchar int vertex_indices\n"
+    return {
+        ".obj": (f"o a\n{_TRIANGLES}o b\n{_TRIANGLES}".encode(), b"mtllib x.mtl\nf 1 2 3\n"),
+        ".off": (b"COFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0 # here\n3 0 1 2 255 0 0\n",),
+        ".ply": (
+            to_ply(box((0, 0, 0), (1, 2, 3))),
+            text_ply + b"end_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n",
+        ),
+        ".stl": (made["stl"], b"solid a\nfacet\n" + corner + b"endfacet\nendsolid a\n"),
+        ".glb": (made["glb"],),
+        ".gltf": (made["gltf"],),
+        ".3mf": (package.getvalue(),),
+    }
+
+
+def _mesh_reader(ending: str) -> Reader:
+    return Reader(
+        f"mesh{ending}",
+        lambda: _mesh_files()[ending],
+        lambda data: _in_a_folder(data, f"a{ending}", read_meshes),
+        MeshFileError,
+        2,
+    )
+
+
 READERS = (
     Reader("picture", _pictures, _picture, PictureError),
     Reader("tiff", _tiffs, lambda data: read_pixels(data, "a.tif"), PictureError),
@@ -233,4 +284,5 @@ READERS = (
     ),
     Reader("length", lambda: (b"=300/2-5 mm", b"5' 3 1/2\"", b'16 1/4"'), _length, LengthError, 1),
     Reader("note", _notes, _with_note, ProjectError, 1),
+    *(_mesh_reader(ending) for ending in mesh_readers()),
 )

@@ -298,8 +298,10 @@ def test_keys_go_round_no_circle_between_the_window_and_a_hidden_sheet(
 # The system's signals, and a crash, in a process of its own.
 
 _WINDOW = """
-import os, sys
+import os, signal, sys
 from pathlib import Path
+# Whoever runs the tests may have told their processes to ignore it.
+signal.signal(signal.SIGHUP, signal.SIG_DFL)
 from PySide6.QtCore import QTimer
 from dimetron.app import start, window
 from dimetron.cli import main
@@ -355,7 +357,10 @@ def test_the_system_ends_it_without_a_question_and_the_work_is_kept(
 ) -> None:
     process = started()
     process.send_signal(number)
-    _, err = process.communicate(timeout=60)
+    try:
+        _, err = process.communicate(timeout=60)
+    finally:
+        process.kill()
     assert process.returncode == 0, err
     assert "Traceback" not in err
     assert "leak" not in err.lower()

@@ -99,7 +99,9 @@ def _read(path: Path, reader: Reader) -> Read:
         except PictureError:
             return None
 
-    with border(MeshFileError, path.name, "is damaged and cannot be read; get the file again."):
+    unreadable = "is damaged and cannot be read; get the file again."
+    # Numbers that are none are seen to afterwards, and need no words of NumPy's.
+    with border(MeshFileError, path.name, unreadable), np.errstate(all="ignore"):
         try:
             read = reader.read(data, path.stem, beside)
         except MeshFileError as error:
