@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from PIL import Image, ImageDraw
 
 from dimetron.cli import main
@@ -294,3 +295,26 @@ def test_bring_takes_pictures_and_meshes_into_a_project(
     assert main(["bring", str(other), str(tmp_path / "a.obj"), str(tmp_path / "b.stl")]) == 2
     assert capsys.readouterr().err.strip().startswith("dimetron: b.stl is cut short")
     assert other.read_bytes() == before
+
+
+def test_mesh_reads_changes_writes_and_tells(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    corners = "\n".join(f"v {x} {y} {z}" for x in (0, 1) for y in (0, 2) for z in (0, 3))
+    faces = "f 1 2 4 3\nf 5 7 8 6\nf 1 5 6 2\nf 3 4 8 7\nf 1 3 7 5\nf 2 6 8 4\n"
+    (tmp_path / "a.obj").write_text(f"{corners}\n{faces}")
+    given = ["mesh", str(tmp_path / "a.obj"), "--out", str(tmp_path / "a.glb")]
+    assert main([*given, "--do", "triangulate", "--do", "mirror=x", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert (told["vertices"], told["faces"], told["closed"]) == (8, 12, True)
+    assert told["volume_mm3"] == pytest.approx(6)
+    # GLB is written in metres with Y up, and read so again; STL in millimetres.
+    back = ["mesh", str(tmp_path / "a.glb"), "--out", str(tmp_path / "a.stl")]
+    assert main([*back, "--do", "weld=0.001", "--do", "flip"]) == 0
+    assert "12 faces the wrong way round" in capsys.readouterr().out
+    loaded = trimesh.load_mesh(tmp_path / "a.stl")
+    assert np.allclose(loaded.bounds, [[-1, 0, 0], [0, 2, 3]], atol=1e-5)
+    for bad in ("blend=1", "weld=x", "weld=-1", "mirror=w", "flip=2"):
+        assert main([*given, "--do", bad]) == 2
+        assert capsys.readouterr().err.count("\n") == 1
+    assert main([*given[:3], str(tmp_path / "a.xyz")]) == 2

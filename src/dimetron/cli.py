@@ -30,7 +30,7 @@ PICTURES = {
     ".tiff": "TIFF",
     ".bmp": "BMP",
 }
-COMMANDS = ("demo", "info", "split", "register", "render", "export", "bring")
+COMMANDS = ("demo", "info", "split", "register", "render", "export", "bring", "mesh")
 UNITS = ("mm", "cm", "m", "in", "ft")
 PROJECTIONS = ("third-angle", "first-angle")
 
@@ -69,8 +69,8 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("project", type=Path)
     export.add_argument("--to", type=Path, required=True, metavar="OUT")
     export.add_argument("--what", default="meshes", help="meshes,planes,outlines")
-    export.add_argument("--unit", default="mm", choices=UNITS)
-    export.add_argument("--up", default="z", choices=("z", "y"))
+    export.add_argument("--unit", choices=UNITS, help="if not as the format's standard says")
+    export.add_argument("--up", choices=("z", "y"), help="if not as the format's standard says")
     bring = commands.add_parser("bring", help="bring pictures and meshes into a project")
     bring.add_argument("project", type=Path)
     bring.add_argument("file", type=Path, nargs="+")
@@ -78,6 +78,13 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("--unit", choices=UNITS, help="what the numbers of mesh files are")
     bring.add_argument("--up", choices=("z", "y"), help="the axis that is up in mesh files")
     bring.add_argument("--json", action="store_true")
+    mesh = commands.add_parser("mesh", help="read, change and write meshes")
+    mesh.add_argument("input", type=Path, nargs="+", metavar="IN")
+    mesh.add_argument("--out", type=Path, required=True, metavar="OUT")
+    mesh.add_argument("--do", action="append", default=[], metavar="OPERATION")
+    mesh.add_argument("--unit", choices=UNITS, help="of OUT, if not as its standard says")
+    mesh.add_argument("--up", choices=("z", "y"), help="of OUT, if not as its standard says")
+    mesh.add_argument("--json", action="store_true")
     return parser
 
 
@@ -187,6 +194,7 @@ def _run(given: argparse.Namespace) -> int:
         "render": _render,
         "export": _export,
         "bring": _bring,
+        "mesh": _mesh,
     }[given.command]
     try:
         return work(given)
@@ -311,11 +319,13 @@ def _render(given: argparse.Namespace) -> int:
 def _export(given: argparse.Namespace) -> int:
     from dimetron.formats.export import export
     from dimetron.formats.handover import ExportError
+    from dimetron.formats.reading.reader import standard
 
     document = _loaded(given.project)
+    unit, up = standard(given.to)
     what = tuple(part.strip() for part in given.what.split(",") if part.strip())
     try:
-        export(document, given.to, what=what, unit=given.unit, up=given.up)
+        export(document, given.to, what=what, unit=given.unit or unit, up=given.up or up)
     except ExportError as error:
         raise Fault(str(error)) from error
     return 0
@@ -344,3 +354,15 @@ def _bring(given: argparse.Namespace) -> int:
         w, h = sheet["size_px"]
         console.say(f"{sheet['file']}: {w} × {h} px")
     return 0
+
+
+def _mesh(given: argparse.Namespace) -> int:
+    from dimetron import mesh_command
+    from dimetron.formats.handover import ExportError
+    from dimetron.formats.reading.reader import MeshFileError
+    from dimetron.mesh.mesh import MeshError
+
+    try:
+        return mesh_command.run(given)
+    except (mesh_command.MeshFault, ExportError, MeshFileError, MeshError) as error:
+        raise Fault(str(error)) from error

@@ -7,6 +7,7 @@ import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 
 from dimetron.mesh.mesh import Mesh
 
@@ -62,3 +63,9 @@ def readers() -> dict[str, Reader]:
         if isinstance(reader, Reader):
             found |= dict.fromkeys(reader.endings, reader)
     return found
+
+
+def standard(path: Path) -> tuple[str, str]:
+    """Unit and up-axis that the standard of a file's format says; mm and Z of what says nothing."""
+    reader = readers().get(path.suffix.lower())
+    return (reader.unit, reader.up) if reader is not None else ("mm", "z")

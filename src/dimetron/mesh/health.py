@@ -1,0 +1,193 @@
+"""What is sound about a mesh, and what is not, as numbers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh, Topology
+
+#: A face counts as one without area when it has less than this share of the mesh's extent squared.
+_NO_AREA = 1e-14
+
+
+@dataclass(frozen=True, slots=True)
+class Health:
+    """Lengths in mm; volume_mm3 has the sign of the faces' sense.
+
+    doubled_vertices: those that stand exactly where an earlier one does; doubled_faces: those whose
+    corners stand at the same places as an earlier face's, whichever way round; flipped_faces: the
+    fewest to turn so that each shell is of one sense, and outward where it is closed; ngons: faces
+    of more than four corners.
+    """
+
+    vertices: int
+    faces: int
+    shells: int
+    closed: bool
+    volume_mm3: float
+    area_mm2: float
+    open_edges: int
+    nonmanifold_edges: int
+    doubled_vertices: int
+    doubled_faces: int
+    zero_area_faces: int
+    flipped_faces: int
+    ngons: int
+    loose_vertices: int
+
+
+def health(mesh: Mesh) -> Health:
+    """All of it, of any mesh."""
+    topology = mesh.topology
+    meeting = topology.edge_face_count
+    open_edges, crowded = int((meeting == 1).sum()), int((meeting > 2).sum())
+    shell_of = _shells(topology)
+    areas = _face_areas(mesh)
+    extent = float(np.ptp(mesh.bounds, axis=0).max())
+    place_of = _places(mesh.positions)
+    used = np.zeros(topology.vertex_count, bool)
+    used[topology.corners] = True
+    return Health(
+        vertices=topology.vertex_count,
+        faces=topology.face_count,
+        shells=int(shell_of.max()) + 1 if len(shell_of) else 0,
+        closed=topology.face_count > 0 and not open_edges and not crowded,
+        volume_mm3=float(_volumes(mesh).sum()),
+        area_mm2=float(areas.sum()),
+        open_edges=open_edges,
+        nonmanifold_edges=crowded,
+        doubled_vertices=topology.vertex_count - (int(place_of.max()) + 1 if len(place_of) else 0),
+        doubled_faces=_doubled_faces(topology, place_of),
+        zero_area_faces=int((areas <= _NO_AREA * extent**2).sum()),
+        flipped_faces=_flipped(mesh),
+        ngons=int((topology.sizes > 4).sum()),
+        loose_vertices=int((~used).sum()),
+    )
+
+
+def _places(positions: Floats) -> Ints:
+    """(n,) the same number for vertices that stand at exactly the same place."""
+    if not len(positions):
+        return np.zeros(0, np.int64)
+    # Minus zero is zero.
+    return np.unique(positions + 0.0, axis=0, return_inverse=True)[1].reshape(-1)
+
+
+def _corner_pairs(topology: Topology) -> tuple[Ints, Ints]:
+    """(k, 2) corners that run along the same edge, one after the other of those that do; and (k,)
+    how many faces meet there."""
+    order = np.argsort(topology.corner_edge, kind="stable")
+    edge = topology.corner_edge[order]
+    same = edge[1:] == edge[:-1]
+    pairs = np.stack([order[:-1][same], order[1:][same]], axis=1)
+    return pairs, topology.edge_face_count[edge[:-1][same]]
+
+
+def _joined(count: int, pairs: Ints) -> Ints:
+    """(count,) which of the parts that the pairs join each belongs to."""
+    weights = np.ones(len(pairs), np.int8)
+    graph = coo_matrix((weights, (pairs[:, 0], pairs[:, 1])), (count, count))
+    return np.asarray(connected_components(graph, directed=False)[1])
+
+
+def _shells(topology: Topology) -> Ints:
+    """(f,) the shell of each face: faces that share an edge are of one."""
+    if not topology.face_count:
+        return np.zeros(0, np.int64)
+    pairs, _ = _corner_pairs(topology)
+    return _joined(topology.face_count, topology.corner_face[pairs])
+
+
+def _triangle_sums(mesh: Mesh, values: Floats) -> Floats:
+    """(f,) sums over the triangles of each face."""
+    faces = mesh.topology.face_count
+    return np.asarray(np.bincount(mesh.topology.triangle_faces, values, minlength=faces), float)
+
+
+def _crosses(mesh: Mesh) -> tuple[Floats, Floats]:
+    """Of each triangle its first corner, from the middle of the mesh, and twice its area as a
+    vector, each (t, 3)."""
+    middle = mesh.bounds.mean(axis=0)
+    a, b, c = (mesh.positions[mesh.triangles[:, k]] - middle for k in range(3))
+    return a, np.cross(b - a, c - a)
+
+
+def _face_areas(mesh: Mesh) -> Floats:
+    return _triangle_sums(mesh, np.linalg.norm(_crosses(mesh)[1], axis=1) / 2)
+
+
+def _volumes(mesh: Mesh) -> Floats:
+    """(f,) the signed volume between each face and the middle of the mesh."""
+    corner, twice = _crosses(mesh)
+    return _triangle_sums(mesh, (corner * twice).sum(axis=1) / 6)
+
+
+def _doubled_faces(topology: Topology, place_of: Ints) -> int:
+    place = place_of[topology.corners]
+    doubled = 0
+    for size in np.unique(topology.sizes).tolist():
+        starts = topology.offsets[:-1][topology.sizes == size]
+        rings = place[starts[:, None] + np.arange(size)]
+        doubled += len(rings) - len(np.unique(_canonical(rings), axis=0))
+    return doubled
+
+
+def _canonical(rings: Ints) -> Ints:
+    """(k, s) rings of places, each turned and reversed so that it comes first in order of all that
+    are the same ring."""
+    best = rings
+    size = rings.shape[1]
+    for way in (rings, rings[:, ::-1]):
+        for by in range(size):
+            other = np.roll(way, by, axis=1)
+            best = np.where(_before(other, best)[:, None], other, best)
+    return best
+
+
+def _before(a: Ints, b: Ints) -> Mask:
+    """(k,) whether a row comes before the other's, by its first number that differs."""
+    at = np.argmax(a != b, axis=1)[:, None]
+    first = np.take_along_axis(a, at, axis=1) < np.take_along_axis(b, at, axis=1)
+    return np.asarray(first[:, 0])
+
+
+def _flipped(mesh: Mesh) -> int:
+    """By two copies of each face, one for either sense: where two faces meet, copies that agree are
+    joined; then the copies of a shell fall apart into one sense and the other."""
+    topology = mesh.topology
+    faces = topology.face_count
+    if not faces:
+        return 0
+    pairs, meeting = _corner_pairs(topology)
+    pairs = pairs[meeting == 2]
+    ends = topology.corners[pairs]
+    # Neighbours of one sense run along their edge in opposite ways.
+    apart = (ends[:, 0] == ends[:, 1]).astype(np.int64) * faces
+    f, g = topology.corner_face[pairs].astype(np.int64).T
+    joins = np.concatenate(
+        [np.stack([f, g + apart], 1), np.stack([f + faces, g + faces - apart], 1)]
+    )
+    part = _joined(2 * faces, joins)
+    # Pieces that hang together by such edges; what meets only where more do counts for itself.
+    piece = _joined(faces, np.stack([f, g], axis=1))
+    leader = np.full(int(piece.max()) + 1, faces)
+    np.minimum.at(leader, piece, np.arange(faces))
+    agrees = part[:faces] == part[:faces][leader[piece]]
+    sense = np.where(agrees, 1.0, -1.0)
+    with_leader = np.bincount(piece, agrees)
+    against = np.bincount(piece) - with_leader
+    volume = np.bincount(piece, _volumes(mesh) * sense)
+    closed = ~_has_border(topology, piece)
+    inward = np.where(volume < 0, with_leader, against)
+    turn = np.where(closed, inward, np.minimum(with_leader, against))
+    return int(turn.sum())
+
+
+def _has_border(topology: Topology, piece: Ints) -> Mask:
+    """(p,) of which pieces an edge is not shared by just two faces."""
+    odd = topology.edge_face_count[topology.corner_edge] != 2
+    return np.bincount(piece[topology.corner_face], odd) > 0
