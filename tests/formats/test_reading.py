@@ -18,7 +18,7 @@ from dimetron.document.model import Document
 from dimetron.formats.bringing import with_files
 from dimetron.formats.export import export
 from dimetron.formats.reading.faces import joined_corners
-from dimetron.formats.reading.files import MeshFile, read_meshes
+from dimetron.formats.reading.files import MeshFile, read_meshes, taken_as
 from dimetron.formats.reading.reader import MeshFileError, readers
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.primitives import box
@@ -102,8 +102,8 @@ v 1 1 0
 vt 0 0
 g left
 usemtl red
-f 1/1 2/1/1 3//2 \\
- 4
+f -4/1 -3/1 3//2 \\
+ -1
 o roof
 v 0 0 5
 v 1 0 5
@@ -138,7 +138,8 @@ def test_obj_with_all_its_ways(tmp_path: Path) -> None:
     told = " · ".join(read.odd)
     for words in ("none.mtl", "1 line or point", "“curv”", "not three numbers", "three corners"):
         assert words in told
-    assert "do not exist" in told
+    assert "2 faces name vertices that do not exist and were left out" in read.odd
+    assert "1 face has fewer than three corners and was left out" in read.odd
 
 
 def test_obj_in_utf_16_and_with_its_materials_beside(tmp_path: Path) -> None:
@@ -147,6 +148,8 @@ def test_obj_in_utf_16_and_with_its_materials_beside(tmp_path: Path) -> None:
     read = read_meshes(written(tmp_path, "a.obj", plain.encode("utf-16")))
     assert mesh_in(read).topology.face_count == 1
     assert read.odd == ()
+    marked = read_meshes(written(tmp_path, "b.obj", plain.encode("utf-8-sig")))
+    assert marked.odd == ()
     outside = plain.replace("none.mtl", "../none.mtl")
     (tmp_path / "inner").mkdir()
     read = read_meshes(written(tmp_path / "inner", "a.obj", outside))
@@ -242,6 +245,7 @@ def test_3mf_with_components_and_its_own_unit(tmp_path: Path) -> None:
         ("a.obj", "v 0 0 0\nv 1 0 0\n", "it has no faces"),
         ("a.obj", "", "it has no faces"),
         ("a.stl", b"x" * 80 + (9).to_bytes(4, "little") + bytes(60), "is cut short: 1 of 9"),
+        ("a.stl", b"x" * 80 + (2).to_bytes(4, "little") + bytes(50), "is cut short: 1 of 2"),
         ("a.stl", "solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\n", "has no end"),
         ("a.ply", "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\n", "header"),
         ("a.ply", "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nend_header\n0\n",
@@ -265,6 +269,35 @@ def test_what_has_no_meaning_is_refused_in_a_sentence(
     assert str(refused.value).startswith(name)
     assert words in str(refused.value)
     assert "\n" not in str(refused.value)
+
+
+def test_a_binary_stl_may_begin_like_a_text(tmp_path: Path) -> None:
+    data = bytearray(trimesh.creation.box((1, 2, 3)).export(file_type="stl"))
+    data[:10] = b"solid made"
+    assert mesh_in(read_meshes(written(tmp_path, "a.stl", bytes(data)))).topology.face_count == 12
+
+
+def test_a_corner_that_lies_nowhere_takes_its_faces_with_it(tmp_path: Path) -> None:
+    text = "OFF\n4 2 0\n0 0 0\nnan 0 0\n0 1 0\n1 1 0\n3 0 1 2\n3 0 3 2\n"
+    read = read_meshes(written(tmp_path, "a.off", text))
+    assert mesh_in(read).positions.tolist() == [[0, 0, 0], [0, 1, 0], [1, 1, 0]]
+    assert mesh_in(read).topology.corners.tolist() == [0, 2, 1]
+    assert read.odd[0] == "1 face has a corner that lies nowhere and was left out"
+
+
+@pytest.mark.parametrize("up", ["z", "y"])
+def test_numbers_can_be_meant_otherwise_and_back(tmp_path: Path, up: str) -> None:
+    trimesh.creation.box((1, 2, 3)).export(tmp_path / "a.stl")
+    read = read_meshes(tmp_path / "a.stl", unit="cm", up="y")
+    read.parts[0].mesh.ready()
+    other = taken_as(read, "in", up)
+    fresh = read_meshes(tmp_path / "a.stl", unit="in", up=up)
+    assert np.allclose(mesh_in(other).positions, mesh_in(fresh).positions)
+    assert np.allclose(other.size_mm, fresh.size_mm)
+    assert (other.unit, other.up) == ("in", up)
+    # Nothing is triangulated anew for it.
+    assert mesh_in(other).triangles is mesh_in(read).triangles
+    assert np.allclose(mesh_in(taken_as(other, "cm", "y")).positions, mesh_in(read).positions)
 
 
 @given(st.lists(st.tuples(*[st.sampled_from([0.0, -0.0, 1.0, 2.5])] * 3), max_size=30))

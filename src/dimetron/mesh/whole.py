@@ -45,9 +45,7 @@ def welded(mesh: Mesh, within_mm: float) -> Mesh:
     share = np.bincount(new)
     sums = [np.bincount(new, mesh.positions[:, axis]) for axis in range(3)]
     means = np.stack(sums, axis=1) / share[:, None]
-    # Exactly where it was, if it was alone.
-    positions = np.where(share[:, None] == 1, mesh.positions[np.sort(first)], means)
-    return Mesh(positions, _without_repeats(mesh.topology, new, len(positions)))
+    return Mesh(means, _without_repeats(mesh.topology, new, len(means)))
 
 
 def _without_repeats(topology: Topology, new: Ints, count: int) -> Topology:
