@@ -54,7 +54,7 @@ def _take() -> int:
         if unpointed:
             QApplication.sendEvent(board, QEvent(QEvent.Type.Leave))
         end = time.monotonic() + 0.9
-        while time.monotonic() < end or window.pictures.busy:
+        while time.monotonic() < end or window.pictures.busy or window.registration.busy:
             QTest.qWait(5)
             # Qt's own waiting keeps the interpreter's lock, which workers need.
             time.sleep(0.005)
