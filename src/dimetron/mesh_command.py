@@ -12,9 +12,10 @@ from dimetron import console
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.formats.export import export
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.ply import joined
 from dimetron.formats.reading.files import read_meshes
-from dimetron.formats.reading.reader import Part, standard
+from dimetron.formats.reading.reader import standard
 from dimetron.mesh import whole
 from dimetron.mesh.edit import turned_over
 from dimetron.mesh.health import health
@@ -33,7 +34,7 @@ def run(given: argparse.Namespace) -> int:
     operations = [_operation(text) for text in given.do]
     parts = [part for path in given.input for part in read_meshes(path).parts]
     for operation in operations:
-        parts = [Part(part.name, operation(part.mesh)) for part in parts]
+        parts = [NamedMesh(part.name, operation(part.mesh)) for part in parts]
     if not any(part.mesh.topology.face_count for part in parts):
         raise MeshFault("Nothing is left of the meshes; nothing was written.")
     unit, up = standard(given.out)
@@ -46,7 +47,7 @@ def run(given: argparse.Namespace) -> int:
     return 0
 
 
-def _document(parts: list[Part]) -> Document:
+def _document(parts: list[NamedMesh]) -> Document:
     doc = Document()
     for part in parts:
         doc, _ = edits.with_mesh(doc, part.mesh, part.name)

@@ -75,9 +75,7 @@ class Window(QMainWindow):
         self.desk = Desk(self.session, self.pictures, self.settings, self)
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
-        self._desk_busy = False
-        self._leaving = False
-        self._handing_on = False
+        self._desk_busy = self._leaving = self._handing_on = False
         self.sheet_tools = {c.name: c(self.desk) for c in SHEET_TOOLS}
         self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
         self.notices = NoticeBar(self.middle)

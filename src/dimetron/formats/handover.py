@@ -10,11 +10,12 @@ from dimetron.document.edits import world_corners
 from dimetron.document.gauges import reference_mesh
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
+from dimetron.formats.named import NamedMesh
 from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.prepare import pixels_of
 from dimetron.imaging.read import Pixels
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.mesh import Floats
 
 #: Export units to millimetres.
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
@@ -24,12 +25,6 @@ WHAT = ("meshes", "planes", "outlines", "references")
 
 class ExportError(ValueError):
     """The export has no meaning as asked for; the message says what to do."""
-
-
-@dataclass(frozen=True, slots=True)
-class NamedMesh:
-    name: str
-    mesh: Mesh
 
 
 @dataclass(frozen=True, slots=True)

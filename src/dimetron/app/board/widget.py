@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QWidget
 
 from dimetron.app.board.canvas import Canvas
 from dimetron.app.board.layout import Layout, Rect
+from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
 from dimetron.app.board.scenes import Scenes, shown_of
 from dimetron.app.board.sight import Sight
@@ -48,8 +49,6 @@ _TURN_DEG_PER_PX = 0.4
 _ZOOM_PER_NOTCH = 1.2
 #: How long nothing must move before a software frame is drawn smooth.
 _REST_MS = 200
-#: While pictures arrive, no frame for them until so many frames' time has passed, or that long.
-_PAUSE_PER_FRAME, _LONGEST_PAUSE_S = 3.0, 1.0
 #: Looks kept for going back, and how soon another zoom or pan counts as the same move.
 _LOOKS_KEPT, _SAME_MOVE_S = 60, 0.7
 
@@ -85,31 +84,21 @@ class Board(QOpenGLWidget):
         self._moved_at = 0.0
         self._pointer: BoardEvent | None = None
         self._gesture: Callable[[QPointF], None] | None = None
-        self._tool_pressed = False
-        self._space_held = False
+        self._tool_pressed = self._space_held = False
         self._last = QPointF()
-        self._smooth = True
-        self.drafts = True
+        self._smooth = self.drafts = True
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self._rested)
-        self._arrivals = QTimer(self)
-        self._arrivals.setSingleShot(True)
-        self._arrivals.timeout.connect(self.update)
-        #: When the last frame was there, and how long it took (s).
-        self._drawn_at, self._draw_s = 0.0, 0.0
-        #: Whether there may be buffers of what the document has no more.
-        self._some_gone = False
-        self._framed = False
+        self._pace = Pace(self, self.update)
+        self._framed = self._framed_fit = self._borders_dragged = self._buffers_stale = False
         self._fit_pending = True
-        self._framed_fit = False
-        self._borders_dragged = False
         session.changed.connect(self._on_changed)
         session.replacing.connect(self._on_replacing)
         session.changing.connect(self._on_changing)
         session.chosen_changed.connect(self.update)
-        pictures.ready.connect(self._on_picture)
+        pictures.ready.connect(lambda _: self._pace.arrived())
 
     # What is shown.
 
@@ -157,20 +146,12 @@ class Board(QOpenGLWidget):
         self._follow_views()
         if self._fit_pending and not self._session.document.board_empty:
             self.fit_all()
-        self._some_gone = True
+        self._buffers_stale = True
         self.update()
 
     def _on_changing(self) -> None:
         self._follow_views()
         self.update()
-
-    def _on_picture(self) -> None:
-        """Pictures that arrive one after the other are drawn together, so that the most time is
-        left for making them."""
-        if not self._arrivals.isActive():
-            waited = time.monotonic() - self._drawn_at
-            wait = min(self._draw_s * _PAUSE_PER_FRAME, _LONGEST_PAUSE_S) - waited
-            self._arrivals.start(max(0, round(wait * 1000)))
 
     # Drawing.
 
@@ -194,8 +175,7 @@ class Board(QOpenGLWidget):
             self._paint(self.canvas)
             # Not what only puts the same panes onto the screen again.
             if self.canvas.panes_drawn > panes:
-                self._drawn_at = time.monotonic()
-                self._draw_s = self._drawn_at - begin
+                self._pace.drawn(begin)
         except moderngl.Error as error:
             # The driver gave up: its memory is used up, or it lost the card.
             logging.getLogger(__name__).exception("the board cannot be drawn any more")
@@ -206,9 +186,9 @@ class Board(QOpenGLWidget):
         ratio = self.devicePixelRatioF()
         size = round(self.width() * ratio), round(self.height() * ratio)
         rects, scenes = self.rects(), self.scenes()
-        if self._some_gone:
+        if self._buffers_stale:
             canvas.keep_only(scenes)
-            self._some_gone = False
+        self._buffers_stale = False
         if canvas.draw(scenes, rects, ratio, size, self._smooth):
             self.update()
         screen = canvas.ctx.detect_framebuffer(self.defaultFramebufferObject())

@@ -9,7 +9,8 @@ import numpy as np
 
 from dimetron.border import border
 from dimetron.formats.handover import UNITS, UP_AXES
-from dimetron.formats.reading.reader import MeshFileError, Part, Read, Reader, readers
+from dimetron.formats.named import NamedMesh
+from dimetron.formats.reading.reader import MeshFileError, Read, Reader, readers
 from dimetron.imaging import memory
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.files import file_bytes
@@ -24,7 +25,7 @@ class MeshFile:
     """What a file holds, in mm with Z up, and as what its numbers were taken."""
 
     name: str
-    parts: tuple[Part, ...]
+    parts: tuple[NamedMesh, ...]
     odd: tuple[str, ...]
     unit: str
     up: str
@@ -67,7 +68,7 @@ def taken_as(read: MeshFile, unit: str, up: str) -> MeshFile:
     with border(MeshFileError, read.name, "is beyond all measure: check its unit."):
         turned = (_turned(part.mesh.positions, read.up, up) for part in read.parts)
         parts = tuple(
-            Part(part.name, part.mesh.with_similar(positions * by))
+            NamedMesh(part.name, part.mesh.with_similar(positions * by))
             for part, positions in zip(read.parts, turned, strict=True)
         )
     return MeshFile(read.name, parts, read.odd, unit, up)

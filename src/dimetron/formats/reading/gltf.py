@@ -12,8 +12,9 @@ from typing import Any
 
 import numpy as np
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 
 
 class _Files(Mapping[str, bytes]):
@@ -68,7 +69,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
         # A node that mirrors turns its faces over.
         faces = faces[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else faces
         mesh = mesh_of(at, np.full(len(faces), 3), faces.ravel(), odd)
-        parts.append(Part(_title(str(node), str(geometry), name), mesh))
+        parts.append(NamedMesh(_title(str(node), str(geometry), name), mesh))
     return Read(tuple(parts), tuple(odd))
 
 

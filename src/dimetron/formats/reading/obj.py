@@ -14,8 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import counted, mesh_of, numbers_of, only_used
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
 
 Bytes = NDArray[np.uint8]
@@ -181,11 +182,11 @@ def _parts(
     face_lines: Ints,
     arrays: tuple[Floats, Ints, Ints],
     odd: list[str],
-) -> tuple[Part, ...]:
+) -> tuple[NamedMesh, ...]:
     positions, sizes, corners = arrays
     if len(objects) < 2:
         title = objects[0][1] if objects and objects[0][1] else name
-        return (Part(title, mesh_of(positions, sizes, corners, odd)),)
+        return (NamedMesh(title, mesh_of(positions, sizes, corners, odd)),)
     begins = np.array([line for line, _ in objects])
     face_object = np.searchsorted(begins, face_lines) - 1
     vertex_object = np.searchsorted(begins, vertex_lines) - 1
@@ -198,7 +199,7 @@ def _parts(
         loose = (vertex_object == at) & ~used & np.isfinite(positions).all(axis=1)
         if chosen.any() or loose.any():
             mine = corners[np.repeat(chosen, sizes)]
-            parts.append(Part(title, _own(positions, sizes[chosen], mine, loose, odd)))
+            parts.append(NamedMesh(title, _own(positions, sizes[chosen], mine, loose, odd)))
     return tuple(parts)
 
 

@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 
 _MOST = 200_000_000
 
@@ -30,7 +31,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     rows = [_face(line) for line in lines[at + vertices : at + vertices + faces]]
     sizes = np.array([len(row) for row in rows], np.int64)
     corners = np.array([v for row in rows for v in row], np.int64)
-    return Read((Part(name, mesh_of(positions, sizes, corners, odd)),), tuple(odd))
+    return Read((NamedMesh(name, mesh_of(positions, sizes, corners, odd)),), tuple(odd))
 
 
 READER = Reader((".off",), "OFF (polygons)", "mm", "z", read)

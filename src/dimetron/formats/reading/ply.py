@@ -10,8 +10,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 from dimetron.mesh.mesh import Floats, Ints
 
 _TYPES = {
@@ -67,7 +68,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     sizes = face.sizes if face else np.zeros(0, np.int64)
     corners = face.entries if face else np.zeros(0, np.int64)
     mesh = mesh_of(positions, sizes, corners, odd)
-    return Read((Part(name, mesh),), tuple(odd))
+    return Read((NamedMesh(name, mesh),), tuple(odd))
 
 
 READER = Reader((".ply",), "PLY (polygons)", "mm", "z", read)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-from dimetron.mesh.mesh import Mesh
+from dimetron.formats.named import NamedMesh
 
 
 class MeshFileError(ValueError):
@@ -17,19 +17,11 @@ class MeshFileError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
-    """One mesh of a file, in the file's own numbers."""
-
-    name: str
-    mesh: Mesh
-
-
-@dataclass(frozen=True, slots=True)
 class Read:
-    """What a file holds. odd: in plain words what was left out or is amiss; unit: the one that the
-    file itself names, if it does."""
+    """What a file holds, in its own numbers. odd: in plain words what was left out or is amiss;
+    unit: the one that the file itself names, if it does."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[NamedMesh, ...]
     odd: tuple[str, ...] = ()
     unit: str | None = None
 

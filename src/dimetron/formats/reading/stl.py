@@ -9,8 +9,9 @@ import re
 
 import numpy as np
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import joined_corners, mesh_of, numbers_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 from dimetron.mesh.mesh import Floats, Mesh
 
 _HEAD = 84
@@ -33,7 +34,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     if len(data) - _HEAD > count * _TRIANGLE.itemsize:
         odd.append("what stands after its last triangle was left out")
     corners = np.frombuffer(data, _TRIANGLE, count, _HEAD)["corners"].reshape(-1, 3)
-    return Read((Part(name, _joined(corners.astype(np.float64), odd)),), tuple(odd))
+    return Read((NamedMesh(name, _joined(corners.astype(np.float64), odd)),), tuple(odd))
 
 
 READER = Reader((".stl",), "STL (triangles)", "mm", "z", read)
@@ -49,13 +50,13 @@ def _is_text(data: bytes) -> bool:
     return len(data) != _HEAD + count * _TRIANGLE.itemsize
 
 
-def _solids(data: bytes, name: str, odd: list[str]) -> tuple[Part, ...]:
+def _solids(data: bytes, name: str, odd: list[str]) -> tuple[NamedMesh, ...]:
     if b"endsolid" not in data[-4096:].lower():
         raise MeshFileError("is cut short: its last solid has no end; get the file again.")
     begins = list(_SOLID.finditer(data))
     ends = [match.start() for match in begins[1:]] + [len(data)]
     return tuple(
-        Part(_name(match.group(1)) or name, _text_mesh(data[match.end() : end], odd))
+        NamedMesh(_name(match.group(1)) or name, _text_mesh(data[match.end() : end], odd))
         for match, end in zip(begins, ends, strict=True)
     )
 

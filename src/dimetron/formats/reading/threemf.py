@@ -12,8 +12,9 @@ from typing import Any
 import numpy as np
 from defusedxml import ElementTree
 
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Part, Read, Reader
+from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
 from dimetron.mesh.mesh import Floats, Mesh
 
 _UNITS = {"millimeter": "mm", "centimeter": "cm", "meter": "m", "inch": "in", "foot": "ft"}
@@ -29,7 +30,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     odd: list[str] = []
     if unit not in _UNITS and unit != "micron":
         odd.append(f"its unit “{unit}” is not known, and taken as mm")
-    parts: list[Part] = []
+    parts: list[NamedMesh] = []
     for item in root.iter():
         if _tag(item) == "item":
             found = objects.get(item.get("objectid"))
@@ -38,7 +39,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
             else:
                 _put(found, objects, _matrix(item), name, parts, odd, 0)
     if unit == "micron":
-        parts = [Part(p.name, p.mesh.with_positions(p.mesh.positions / 1000)) for p in parts]
+        parts = [NamedMesh(p.name, p.mesh.with_positions(p.mesh.positions / 1000)) for p in parts]
     return Read(tuple(parts), tuple(odd), _UNITS.get(unit, "mm"))
 
 
@@ -81,7 +82,7 @@ def _put(
     objects: dict[str | None, Any],
     matrix: Floats,
     name: str,
-    parts: list[Part],
+    parts: list[NamedMesh],
     odd: list[str],
     depth: int,
 ) -> None:
@@ -91,7 +92,7 @@ def _put(
     for child in element:
         if _tag(child) == "mesh":
             title = element.get("name") or f"{name} {element.get('id')}"
-            parts.append(Part(title, _mesh(child, matrix, odd)))
+            parts.append(NamedMesh(title, _mesh(child, matrix, odd)))
         elif _tag(child) == "components":
             for part in child:
                 found = objects.get(part.get("objectid"))
