@@ -417,3 +417,13 @@ def test_pictures_of_a_project_that_was_left_are_not_made(hand: Hand) -> None:
     hand.wait(lambda: len(hand.window.pictures.pyramids) == 40)
     hand.wait(lambda: not hand.window.pictures.busy)
     assert len(made) < 60
+
+
+def test_the_list_of_sheets_is_there_when_it_is_shown(hand: Hand) -> None:
+    doc = Document()
+    for view in (View.FRONT, View.TOP):
+        doc, _ = edits.with_drawing(doc, picture(f"{view.value}.png", (90, 60)), view)
+    hand.session.open(doc, None)
+    hand.window.go_to_station("prepare")
+    # Two sheets, each with its drawing.
+    assert hand.window.sheet_view.picker.count() == 4
