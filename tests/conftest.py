@@ -9,8 +9,22 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
+from tests.screen import Screen
+
 settings.register_profile("dimetron", deadline=None, max_examples=60)
 settings.load_profile("dimetron")
+_SCREENS: list[Screen] = []
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Each of several processes has a screen of its own."""
+    if "PYTEST_XDIST_WORKER" in os.environ and "DISPLAY" in os.environ:
+        _SCREENS.append(Screen())
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    while _SCREENS:
+        _SCREENS.pop().close()
 
 
 @pytest.fixture(scope="session")

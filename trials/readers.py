@@ -32,7 +32,7 @@ from dimetron.geometry.views import Hinge, View
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.frame import Crop
 from dimetron.imaging.read import probe, read, read_pixels
-from dimetron.mesh.mesh import MeshError
+from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.ply import from_ply, to_ply
 from dimetron.mesh.primitives import box
 from dimetron.registration.problem import Length

@@ -360,7 +360,7 @@ def _mesh(given: argparse.Namespace) -> int:
     from dimetron import mesh_command
     from dimetron.formats.handover import ExportError
     from dimetron.formats.reading.reader import MeshFileError
-    from dimetron.mesh.mesh import MeshError
+    from dimetron.mesh.arrays import MeshError
 
     try:
         return mesh_command.run(given)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from dimetron import console
 from dimetron.document import edits
@@ -16,25 +17,37 @@ from dimetron.formats.named import NamedMesh
 from dimetron.formats.ply import joined
 from dimetron.formats.reading.files import read_meshes
 from dimetron.formats.reading.reader import standard
-from dimetron.mesh import whole
-from dimetron.mesh.edit import turned_over
+from dimetron.geometry.lengths import LengthError, parse_length, parse_number
 from dimetron.mesh.health import health
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.operation import Operation, by_name, operations
+from dimetron.mesh.parameters import Parameter, Sort
+from dimetron.mesh.select import Kind, Selection, none
+from dimetron.mesh.select_words import KNOWN, selected
+from dimetron.mesh.topology import Topology
 
-Operation = Callable[[Mesh], Mesh]
+#: What is chosen for the operations that follow, instead of one.
+_SELECT = "select"
 
 
 class MeshFault(ValueError):
     """What was asked for has no meaning; the message says what to do."""
 
 
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """An operation with its parameters; or words for what is selected for those that follow."""
+
+    operation: Operation | None
+    how: Any
+
+
 def run(given: argparse.Namespace) -> int:
     """Read, change, write, and tell the health of the result. Raises MeshFault, MeshError,
     MeshFileError, ExportError and WriteError."""
-    operations = [_operation(text) for text in given.do]
-    parts = [part for path in given.input for part in read_meshes(path).parts]
-    for operation in operations:
-        parts = [NamedMesh(part.name, operation(part.mesh)) for part in parts]
+    asked = [_asked(text) for text in given.do]
+    read = [part for path in given.input for part in read_meshes(path).parts]
+    parts = [NamedMesh(part.name, _done(part.mesh, asked)) for part in read]
     if not any(part.mesh.topology.face_count for part in parts):
         raise MeshFault("Nothing is left of the meshes; nothing was written.")
     unit, up = standard(given.out)
@@ -54,45 +67,86 @@ def _document(parts: list[NamedMesh]) -> Document:
     return doc
 
 
-def _operation(text: str) -> Operation:
-    name, _, value = text.partition("=")
-    made = _OPERATIONS.get(name)
-    if made is None:
-        raise MeshFault(f"“{name}” is no operation; there is {', '.join(_OPERATIONS)}.")
-    return made(name, value)
+def _done(mesh: Mesh, asked: list[_Asked]) -> Mesh:
+    """One operation after the other, each on what the one before it leaves selected."""
+    chosen = Selection(Kind.WHOLE, none())
+    for one in asked:
+        if one.operation is None:
+            chosen = selected(mesh, one.how)
+            continue
+        done = one.operation.run(mesh, chosen, one.how)
+        mesh, chosen = done.mesh, done.selection
+    return mesh
 
 
-def _plain(operation: Operation) -> Callable[[str, str], Operation]:
-    """One that takes no value."""
-
-    def made(name: str, value: str) -> Operation:
-        if value:
+def _asked(text: str) -> _Asked:
+    name, given, value = text.partition("=")
+    if name == _SELECT:
+        selected(Mesh(*_NO_MESH), value)
+        return _Asked(None, value)
+    operation = by_name(name)
+    if not operation.parameters:
+        if given:
             raise MeshFault(f"“{name}” takes no value; leave “={value}” out.")
-        return operation
+        return _Asked(operation, operation.made())
+    known = {p.name: p for p in operation.parameters}
+    numbers = {}
+    for at, word in enumerate(value.split(",") if value else ()):
+        key, named, amount = word.partition("=")
+        if not named and at:
+            raise MeshFault(f"“{word}” in “{text}” needs a name: {_form(operation)}.")
+        parameter = known.get(key) if named else operation.parameters[0]
+        if parameter is None:
+            raise MeshFault(f"“{name}” has no {key}; it is written {_form(operation)}.")
+        numbers[parameter.name] = _value(operation, parameter, amount if named else word)
+    if not numbers and not given:
+        raise MeshFault(f"“{name}” needs a value: {_form(operation)}.")
+    return _Asked(operation, operation.made(**numbers))
 
-    return made
 
-
-def _weld(name: str, value: str) -> Operation:
+def _value(operation: Operation, parameter: Parameter, text: str) -> Any:
+    if parameter.sort is Sort.SWITCH:
+        if text not in ("yes", "no"):
+            raise MeshFault(f"{parameter.name} of “{operation.name}” is yes or no.")
+        return text == "yes"
+    if parameter.sort is Sort.CHOICE:
+        if text not in dict(parameter.choices):
+            raise MeshFault(f"“{operation.name}” is written {_form(operation)}.")
+        return text
     try:
-        within = float(value)
-    except ValueError as error:
-        raise MeshFault(f"“{name}” needs a distance in mm, such as {name}=0.01.") from error
-    return lambda mesh: whole.welded(mesh, within)
+        return parse_length(text) if parameter.sort is Sort.LENGTH else parse_number(text)
+    except LengthError as error:
+        wanted = "a length" if parameter.sort is Sort.LENGTH else "a number"
+        words = f"“{operation.name}” needs {wanted}, and “{text}” is none: {_form(operation)}."
+        raise MeshFault(words) from error
 
 
-def _mirror(name: str, value: str) -> Operation:
-    if value not in ("x", "y", "z"):
-        raise MeshFault(f"“{name}” needs an axis: {name}=x, {name}=y or {name}=z.")
-    return lambda mesh: whole.mirrored(mesh, "xyz".index(value))
+def _form(operation: Operation) -> str:
+    """How an operation is written."""
+    words = [_slot(p) for p in operation.parameters]
+    first = words[0] if words else ""
+    rest = "".join(
+        f"[,{p.name}={word}]" for p, word in zip(operation.parameters[1:], words[1:], strict=True)
+    )
+    return f"{operation.name}={first}{rest}" if words else operation.name
 
 
-_OPERATIONS: dict[str, Callable[[str, str], Operation]] = {
-    "weld": _weld,
-    "triangulate": _plain(whole.of_triangles),
-    "mirror": _mirror,
-    "flip": _plain(turned_over),
-}
+def _slot(parameter: Parameter) -> str:
+    if parameter.sort is Sort.CHOICE:
+        return "|".join(value for value, _ in parameter.choices)
+    if parameter.sort is Sort.SWITCH:
+        return "yes|no"
+    return {Sort.LENGTH: "MM", Sort.ANGLE: "DEG"}.get(parameter.sort, parameter.name.upper())
+
+
+def listed() -> str:
+    """Every operation as it is written, with its sentence."""
+    rows = [(_form(o), o.sentence) for o in operations().values()]
+    rows.append((f"{_SELECT}=WHAT", f"For those that follow; WHAT: {KNOWN}."))
+    return "\n".join(f"  {form}\n      {sentence}" for form, sentence in rows)
+
+
+_NO_MESH = (np.zeros((0, 3)), Topology(np.zeros(1, np.int32), np.zeros(0, np.int32), 0))
 _SEVERAL = {
     "open_edges": "open edges",
     "nonmanifold_edges": "edges of three or more faces",

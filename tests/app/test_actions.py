@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import pytest
 from PySide6.QtTest import QSignalSpy
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app import actions, stations
+from dimetron.app import actions
 from dimetron.app.session import Session
+from dimetron.app.stations.order import board_tools, sheet_tools, station, station_of, stations
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.geometry.units import Unit
@@ -116,13 +119,22 @@ def test_units_and_projection_are_steps(session: Session) -> None:
 
 
 def test_stations_say_how_they_stand(session: Session) -> None:
-    assert stations.place_state(session) == "2 drawings: Front, Right"
-    assert stations.place_to_do(session) == ""
-    assert stations.model_state(session) == "no mesh yet"
+    place, model = station("place"), station("model")
+    at = SimpleNamespace(session=session, registration=None, hand_off=None)
+    assert place.state(at) == "2 drawings, 2 views"
+    assert place.to_do(at) == ""
+    assert model.state(at) == "no mesh yet"
     actions.add_box(session)
-    assert stations.model_state(session) == "box, 6 faces"
+    assert model.state(at) == "box, 6 faces"
     actions.add_box(session)
-    assert stations.model_state(session) == "2 meshes, 12 faces"
-    empty = Session()
-    assert stations.place_state(empty) == "no drawings yet"
-    assert "Bring in a drawing" in stations.place_to_do(empty)
+    assert model.state(at) == "2 meshes, 12 faces"
+    at.session = Session()
+    assert place.state(at) == "no drawings yet"
+    assert "Bring in a drawing" in place.to_do(at)
+
+
+def test_stations_stand_in_working_order() -> None:
+    names = ["prepare", "place", "register", "model", "hand-off"]
+    assert [spec.name for spec in stations()] == names
+    assert {t.name for t in sheet_tools()} & {t.name for t in board_tools()} == set()
+    assert station_of("extrude").name == "model"

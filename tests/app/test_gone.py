@@ -11,7 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from dimetron.app.working_order import BOARD_TOOLS, SHEET_TOOLS
+from dimetron.app.stations.order import board_tools, sheet_tools
 from dimetron.document import edits, preparing, registering
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, source_from
@@ -99,7 +99,7 @@ WAYS: dict[str, Callable[[Hand], None]] = {
 def test_of_every_tool_of_the_board(full: Hand, way: str) -> None:
     hand, doc = full, full.session.committed
     at = hand.at("elevation", (0, 0, 45))
-    for number, kind in enumerate(BOARD_TOOLS):
+    for number, kind in enumerate(board_tools()):
         hand.session.open(doc, None)
         hand.session.commit(replace(doc, solo=()), "something to undo")
         chosen = (doc.meshes[0].id,) if number % 2 else (doc.drawings[0].id,)
@@ -121,7 +121,7 @@ def test_of_every_tool_of_the_board(full: Hand, way: str) -> None:
 def test_of_every_tool_of_the_sheet(full: Hand, way: str) -> None:
     hand, doc = full, full.session.committed
     view = hand.window.sheet_view
-    for kind in SHEET_TOOLS:
+    for kind in sheet_tools():
         hand.session.open(doc, None)
         hand.session.commit(replace(doc, solo=()), "something to undo")
         hand.window.take_at_sheet(kind.name)

@@ -85,7 +85,7 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
         assert now.mm_per_px == pytest.approx(drawing.placement.mm_per_px, rel=0.02)
         assert now.rotation_deg == pytest.approx(0, abs=0.8)
     heights = [edits.extent(hand.doc, d.id, 2) for d in hand.doc.drawings if 2 in d.view.axes]
-    assert "mismatch" in hand.window.route._boxes["register"].station.state()
+    assert "mismatch" in hand.window.route.box("register").state
     assert all(h > 0 for h in heights) and scale > 0
     hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert hand.doc.drawings[1].placement != askew.drawings[1].placement
@@ -114,7 +114,7 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
     tool = hand.window.tools["mark"]
     hand.click(spot(hand, askew, "tip", View.FRONT))
     assert "Now mark point in can side, can plan; Enter: a new one" in tool.words()
-    assert "Mark point in a second drawing" in hand.window.route._to_do["register"].text()
+    assert "Mark point in a second drawing" in hand.window.route.box("register").to_do.text()
     hand.click(spot(hand, askew, "tip", View.RIGHT))
     assert len(hand.doc.landmarks) == 1
     hand.key(Qt.Key.Key_Return)

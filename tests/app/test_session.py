@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 from dimetron.app.session import Session
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, with_item
-from dimetron.mesh import edit
+from dimetron.mesh.edited import without_faces
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 
@@ -75,7 +75,7 @@ def test_choices_and_selections_survive_only_what_they_fit(made: tuple[Session, 
     kept = session.picked
     session.commit(with_item(session.committed, id_, name="y"), "Rename")
     assert session.picked is kept, "nothing about the selection changed"
-    fewer = edit.without_faces(session.document.mesh(id_).mesh, np.array([0, 1], np.int32))
+    fewer = without_faces(session.document.mesh(id_).mesh, np.array([0, 1], np.int32)).mesh
     session.commit(with_item(session.committed, id_, mesh=fewer), "Delete faces")
     assert list(session.selected) == [0, 1, 2, 3]
     session.commit(without_item(session.committed, id_), "Delete")

@@ -28,7 +28,7 @@ from dimetron.document.parts import (
 from dimetron.document.serial import ProjectError, from_json, parsed, to_json
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
-from dimetron.mesh.mesh import MeshError
+from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.primitives import box
 from dimetron.registration.problem import Length
 from tests.document.test_container import same

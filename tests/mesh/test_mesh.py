@@ -8,10 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dimetron.mesh import edit, select
-from dimetron.mesh.mesh import Mesh, MeshError, Topology, from_faces
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.edited import without_faces
+from dimetron.mesh.layers import CREASE, Layer, On, layers
+from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.operation import by_name
 from dimetron.mesh.ply import from_ply, to_ply
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind, Selection
+from dimetron.mesh.topology import Topology
+
+EXTRUDE, SUBDIVIDE = by_name("extrude"), by_name("subdivide")
 
 
 def volume(mesh: Mesh) -> float:
@@ -101,33 +108,79 @@ def _parts(mesh: Mesh) -> tuple[np.ndarray, np.ndarray, int]:
 
 @given(st.lists(st.integers(0, 5), min_size=1, max_size=5, unique=True), st.floats(0.5, 20))
 def test_extruding_any_region_of_a_box_stays_closed(faces: list[int], distance: float) -> None:
-    mesh = box((0, 0, 0), (10, 10, 10))
-    chosen = np.array(sorted(faces), np.int32)
-    way = edit.region_normal(mesh, chosen)
-    grown, same = edit.extruded(mesh, chosen, way * distance)
-    assert (grown.topology.edge_face_count == 2).all()
-    assert len(same) == len(chosen)
-    if len(chosen) == 1:
-        assert_closed(grown)
-        assert volume(grown) == pytest.approx(1000 + 100 * distance)
-        assert grown.topology.face_count == 10
+    mesh = box((0, 0, 0), (10, 10, 10)).ready()
+    chosen = Selection(Kind.FACE, np.array(sorted(faces), np.int32))
+    done = EXTRUDE(mesh, chosen, distance=distance)
+    assert (done.mesh.topology.edge_face_count == 2).all()
+    assert np.array_equal(done.selection.indices, chosen.indices)
+    assert_as_if_made_anew(done.mesh)
+    if len(faces) == 1:
+        assert_closed(done.mesh)
+        assert volume(done.mesh) == pytest.approx(1000 + 100 * distance)
+        assert done.mesh.topology.face_count == 10
 
 
-def test_extruding_keeps_creases() -> None:
+def assert_as_if_made_anew(mesh: Mesh) -> None:
+    """What was brought up to date is what would be derived."""
+    fresh = Mesh(mesh.positions, Topology(*_parts(mesh)))
+    assert np.array_equal(mesh.triangles, fresh.triangles)
+    for name in ("edges", "corner_edge", "edge_face_count", "next_corner", "corner_face", "sizes"):
+        assert np.array_equal(getattr(mesh.topology, name), getattr(fresh.topology, name)), name
+    assert np.array_equal(mesh.topology.triangle_faces, fresh.topology.triangle_faces)
+
+
+def test_a_region_is_pushed_out_along_an_axis_and_its_inside_goes_along() -> None:
+    flat = SUBDIVIDE(box((0, 0, 0), (10, 10, 10)), levels=2).mesh
+    upper = np.flatnonzero(flat.face_normals[:, 2] > 0.9).astype(np.int32)
+    done = EXTRUDE(flat, Selection(Kind.FACE, upper), distance=5, along="z")
+    assert done.mesh.bounds[1, 2] == pytest.approx(flat.bounds[1, 2] + 5)
+    assert done.mesh.bounds[0, 2] == flat.bounds[0, 2]
+    assert len(done.mesh.positions) - len(flat.positions) == len(done.mesh.topology.offsets) - len(
+        flat.topology.offsets
+    ), "a copy and a wall for each edge of the rim"
+    assert_closed(done.mesh)
+
+
+def test_layers_go_along_with_what_they_lie_on() -> None:
     mesh = box((0, 0, 0), (1, 1, 1))
     crease = np.zeros(12, np.float32)
     crease[3] = 0.5
     ends = mesh.positions[mesh.topology.edges[3]]
-    creased = Mesh(mesh.positions, mesh.topology, crease)
+    creased = mesh.with_layer(CREASE, Layer(On.EDGE, crease))
+    group = Layer(On.FACE, np.arange(6, dtype=np.int32), -1, tuple("abcdef"))
+    creased = creased.with_layer("group", group)
     opposite = np.flatnonzero(
         [not set(mesh.topology.edges[3]) <= set(mesh.topology.face(f)) for f in range(6)]
     )[:1]
-    grown, _ = edit.extruded(creased, opposite.astype(np.int32), (0.0, 0.0, 0.0))
-    found = np.flatnonzero(grown.crease)
-    assert len(found) >= 1
-    assert np.allclose(
-        np.sort(grown.positions[grown.topology.edges[found[0]]], 0), np.sort(ends, 0)
+    done = EXTRUDE(creased, Selection(Kind.FACE, opposite.astype(np.int32)), distance=0).mesh
+    found = np.flatnonzero(done.layers[CREASE].values)
+    assert len(found) == 1
+    assert np.allclose(np.sort(done.positions[done.topology.edges[found[0]]], 0), np.sort(ends, 0))
+    walls = done.layers["group"].values[6:]
+    assert (walls == opposite[0]).all()
+    assert done.layers["group"].names == group.names
+    with pytest.raises(MeshError, match="mask must be given for every vertex"):
+        mesh.with_layer("mask", Layer(On.VERTEX, np.zeros(7, np.float32)))
+
+
+@given(st.data())
+def test_neighbours_are_those_that_share(data: st.DataObject) -> None:
+    mesh = data.draw(st.sampled_from([prism(5), l_shape(), box((0, 0, 0), (1, 2, 3))]))
+    t = mesh.topology
+    face = data.draw(st.integers(0, t.face_count - 1))
+    own = set(np.flatnonzero(t.corner_face == face))
+    edges = {int(t.corner_edge[c]) for c in own}
+    around = {
+        int(t.corner_face[c]) for c in range(len(t.corners)) if int(t.corner_edge[c]) in edges
+    }
+    assert set(t.face_faces.of(np.array([face])).tolist()) == around - {face}
+    vertex = int(t.corners[t.offsets[face]])
+    assert set(t.vertex_corners.of(np.array([vertex])).tolist()) == set(
+        np.flatnonzero(t.corners == vertex).tolist()
     )
+    a, b = t.edges[min(edges)]
+    assert t.edge_between(np.array([b]), np.array([a])).tolist() == [min(edges)]
+    assert t.edge_between(np.array([a]), np.array([a])).tolist() == [-1]
 
 
 def test_scaling_about_a_point_and_mirroring() -> None:
@@ -143,26 +196,37 @@ def test_scaling_about_a_point_and_mirroring() -> None:
 
 def test_deleting_faces_drops_loose_vertices() -> None:
     mesh = box((0, 0, 0), (1, 1, 1))
-    left = edit.without_faces(mesh, np.array([0, 1, 2, 3, 4], np.int32))
+    left = without_faces(mesh, np.array([0, 1, 2, 3, 4], np.int32)).mesh
     assert left.topology.face_count == 1
     assert left.topology.vertex_count == 4
-    assert edit.without_faces(left, np.array([0], np.int32)).topology.vertex_count == 0
+    assert without_faces(left, np.array([0], np.int32)).mesh.topology.vertex_count == 0
 
 
 @pytest.mark.parametrize("mesh", [box((0, 0, 0), (1, 2, 3)), prism(7), l_shape()])
 def test_ply_round_trip_is_exact(mesh: Mesh) -> None:
-    crease = np.linspace(0, 1, len(mesh.topology.edges)).astype(np.float32)
-    for given_mesh in (mesh, Mesh(mesh.positions / 3, mesh.topology, crease)):
+    t = mesh.topology
+    crease = Layer(On.EDGE, np.linspace(0, 1, len(t.edges)).astype(np.float32))
+    group = Layer(On.FACE, np.arange(t.face_count, dtype=np.int32), -1, ("lid", "Bö…den"))
+    uv = Layer(On.CORNER, np.random.default_rng(1).random((len(t.corners), 2), np.float32))
+    hidden = Layer(On.VERTEX, np.arange(t.vertex_count) % 2 == 0)
+    rich = Mesh(mesh.positions / 3, t, layers(crease=crease, group=group, uv=uv, hidden=hidden))
+    for given_mesh in (mesh, rich):
         again = from_ply(to_ply(given_mesh))
         assert np.array_equal(again.positions, given_mesh.positions)
         assert np.array_equal(again.topology.corners, given_mesh.topology.corners)
         assert np.array_equal(again.topology.offsets, given_mesh.topology.offsets)
-        assert np.array_equal(again.crease, given_mesh.crease)
+        assert again.layers.keys() == given_mesh.layers.keys()
+        for name, layer in given_mesh.layers.items():
+            found = again.layers[name]
+            assert np.array_equal(found.values, layer.values)
+            assert found.values.dtype == layer.values.dtype
+            assert (found.on, found.names, found.default) == (layer.on, layer.names, layer.default)
 
 
 @given(st.data())
 def test_damaged_ply_is_refused_and_never_crashes(data: st.DataObject) -> None:
-    whole = to_ply(prism(5))
+    mask = Layer(On.VERTEX, np.zeros(10, np.float32))
+    whole = to_ply(prism(5).with_layer("mask", mask))
     cut = data.draw(st.integers(0, len(whole) - 1))
     with pytest.raises(MeshError):
         from_ply(whole[:cut])

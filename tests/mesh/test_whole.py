@@ -10,12 +10,15 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.mesh import whole
+from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edit import turned_over
 from dimetron.mesh.health import Health, health
-from dimetron.mesh.mesh import Mesh, MeshError, Topology, from_faces
+from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
+from dimetron.mesh.topology import Topology
 
+WELD, MIRROR = by_name("weld"), by_name("mirror")
 BOX = box((0, 0, 0), (1, 2, 3))
 SOUND = Health(8, 6, 1, True, 6.0, 22.0, 0, 0, 0, 0, 0, 0, 0, 0)
 
@@ -77,7 +80,7 @@ def test_shells_are_counted_apart() -> None:
     found = health(pair)
     assert (found.shells, found.flipped_faces, found.volume_mm3) == (2, 6, pytest.approx(5))
     # Such as touch in a corner only are two.
-    touching = whole.welded(together(BOX, box((1, 2, 3), (2, 3, 4))), 0)
+    touching = WELD(together(BOX, box((1, 2, 3), (2, 3, 4))), within=0).mesh
     assert (health(touching).vertices, health(touching).shells) == (15, 2)
 
 
@@ -96,35 +99,35 @@ def test_numbers_agree_with_trimesh(solid: str) -> None:
 
 
 def test_triangles_cover_the_same() -> None:
-    cut = whole.of_triangles(BOX)
+    cut = by_name("triangulate")(BOX).mesh
     assert cut.topology.sizes.tolist() == [3] * 12
     assert health(cut) == replace(SOUND, faces=12)
 
 
 @pytest.mark.parametrize("axis", [0, 1, 2])
 def test_a_mirror_image_looks_outward_too(axis: int) -> None:
-    image = whole.mirrored(BOX, axis)
+    image = MIRROR(BOX, axis="xyz"[axis]).mesh
     assert health(image) == SOUND
     assert image.bounds[0, axis] == -BOX.bounds[1, axis]
     assert image.bounds[1, axis] == 0
-    assert np.array_equal(whole.mirrored(image, axis).positions, BOX.positions)
+    assert np.array_equal(MIRROR(image, axis="xyz"[axis]).mesh.positions, BOX.positions)
 
 
 def test_welding_joins_what_is_near_and_keeps_the_rest_as_it_is() -> None:
     apart = from_faces(BOX.positions[BOX.topology.corners], np.arange(24).reshape(-1, 4))
     assert health(apart).doubled_vertices == 16
-    assert health(whole.welded(apart, 0)) == SOUND
+    assert health(WELD(apart, within=0).mesh) == SOUND
     near = apart.positions.copy()
     near[3] += (0.004, 0, 0)
     close = from_faces(near, np.arange(24).reshape(-1, 4))
-    assert health(whole.welded(close, 0.001)).vertices == 9
-    joined = whole.welded(close, 0.01)
+    assert health(WELD(close, within=0.001).mesh).vertices == 9
+    joined = WELD(close, within=0.01).mesh
     assert health(joined).closed
     assert np.abs(joined.bounds - BOX.bounds).max() < 0.004
     # A whole side within the distance: its faces go, and what is left is closed.
-    thin = whole.welded(box((0, 0, 0), (1, 1, 0.1)), 0.2)
+    thin = WELD(box((0, 0, 0), (1, 1, 0.1)), within=0.2).mesh
     assert thin.topology.face_count == 2
-    assert whole.welded(BOX, 0.5).topology.corners.tolist() == BOX.topology.corners.tolist()
+    assert WELD(BOX, within=0.5).mesh.topology.corners.tolist() == BOX.topology.corners.tolist()
     for bad in (-1.0, float("nan"), float("inf")):
         with pytest.raises(MeshError):
-            whole.welded(BOX, bad)
+            WELD(BOX, within=bad)

@@ -11,7 +11,8 @@ from dimetron.document import edits, gauges, heaps, loosening, placing, preparin
 from dimetron.document.model import Sheet, with_item
 from dimetron.document.parts import Gauge
 from dimetron.geometry.units import Unit
-from dimetron.mesh import edit, select
+from dimetron.mesh import select
+from dimetron.mesh.edited import without_faces
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 
@@ -22,7 +23,7 @@ def delete(session: Session) -> None:
     """Delete the selected faces of the chosen mesh, else what is chosen."""
     item = session.chosen_mesh
     if item is not None and session.kind is Kind.FACE and len(session.selected):
-        mesh = edit.without_faces(item.mesh, session.selected)
+        mesh = without_faces(item.mesh, session.selected).mesh
         session.commit(with_item(session.committed, item.id, mesh=mesh), "Delete faces")
         return
     if item is not None and session.kind is not Kind.WHOLE and len(session.selected):

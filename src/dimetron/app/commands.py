@@ -26,6 +26,7 @@ class Command:
     checked: Callable[[], bool] | None = None
     #: Whether its menu draws a line above it.
     apart: bool = False
+    icon: str = ""
     action: QAction = field(init=False)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from dimetron.geometry.lengths import LengthError, named_in, parse_length, parse_number
 from dimetron.geometry.units import Unit, format_length
@@ -195,9 +195,11 @@ def number_edit(suffix: str = "", digits: int = 4, parent: QWidget | None = None
 
 
 class Named(QWidget):
-    """A field under its name, and below it, when needed, what it accepts."""
+    """A field under its name, or in a row with it, and below it, when needed, what it accepts."""
 
-    def __init__(self, name: str, edit: MeasureEdit, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, name: str, edit: MeasureEdit, parent: QWidget | None = None, in_row: bool = False
+    ) -> None:
         super().__init__(parent)
         self.edit = edit
         self._name = QLabel(name)
@@ -212,8 +214,13 @@ class Named(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(2)
-        for part in (self._name, edit, self._words):
-            box.addWidget(part)
+        pair = QHBoxLayout() if in_row else QVBoxLayout()
+        pair.setSpacing(6 if in_row else 2)
+        pair.addWidget(self._name, 2)
+        pair.addWidget(edit, 3)
+        edit.setProperty("plain", in_row)
+        box.addLayout(pair)
+        box.addWidget(self._words)
         edit.refused.connect(self._say)
 
     def _say(self, words: str) -> None:

@@ -112,6 +112,9 @@ class Instrument:
     title: ClassVar[str]
     icon: ClassVar[str]
     hint: ClassVar[str]
+    #: The key that takes it in hand, and where it stands among many.
+    shortcut: ClassVar[str] = ""
+    family: ClassVar[str] = ""
 
     def __init_subclass__(cls, **given: Any) -> None:
         super().__init_subclass__(**given)

@@ -9,42 +9,18 @@ from typing import TYPE_CHECKING
 from dimetron.app import actions, menu_board, menu_cards
 from dimetron.app.commands import Command
 from dimetron.app.sheet.cut import CutViews
-from dimetron.app.sheet.flatten import FlattenPhoto
-from dimetron.app.sheet.scan import ScanSheet
-from dimetron.app.sheet.size import SizeSheet
 from dimetron.app.sheet.straighten import Straighten
-from dimetron.app.sheet.tone import SetTone
-from dimetron.app.sheet.tool import SheetTool
+from dimetron.app.stations.order import stations
+from dimetron.app.stations.spec import StationSpec
 from dimetron.app.title_block import UNIT_NAMES
-from dimetron.app.tools.align import Align
-from dimetron.app.tools.arrange import Arrange
-from dimetron.app.tools.base import Tool
-from dimetron.app.tools.extrude import Extrude
-from dimetron.app.tools.lengths import KnownLength, Measure
-from dimetron.app.tools.mark import MarkLandmarks
-from dimetron.app.tools.match import MatchPoints
-from dimetron.app.tools.place import PutPoint
-from dimetron.app.tools.propose import ProposeByInk
-from dimetron.app.tools.section import CutSection
-from dimetron.app.tools.shape import Shape, change_kind
-from dimetron.app.tools.solids import AddBox, Resize
-from dimetron.app.tools.tilt import AuxiliaryView
-from dimetron.app.working_order import station_of
+from dimetron.app.tools.shape import change_kind
 from dimetron.geometry.units import Unit
+from dimetron.mesh.operation import Operation, operations
 from dimetron.mesh.select import Kind
 
 if TYPE_CHECKING:
     from dimetron.app.window import Window
 
-#: Shift with a letter of the tool's name.
-_SHEET_KEYS: dict[type[SheetTool], str] = {
-    CutViews: "Shift+C",
-    Straighten: "Shift+S",
-    FlattenPhoto: "Shift+F",
-    SetTone: "Shift+T",
-    SizeSheet: "Shift+M",
-    ScanSheet: "Shift+P",
-}
 #: What points and pictures snap to, and the key for it.
 _SNAPS = {
     "grid": ("the grid", "Shift+G"),
@@ -54,33 +30,7 @@ _SNAPS = {
     "landmark": ("landmarks in other drawings", "Shift+N"),
     "ink": ("crossings, ends and strokes of the ink when marking", "Shift+I"),
 }
-GROUPS = ("File", "Edit", "Cards", "Board", "Look", "Help")
-#: A letter of the tool's own name.
-_TOOL_KEYS = {
-    Arrange: "A",
-    KnownLength: "K",
-    Measure: "D",
-    PutPoint: "P",
-    Align: "J",
-    MatchPoints: "M",
-    AuxiliaryView: "Shift+A",
-    Shape: "S",
-    AddBox: "B",
-    Resize: "R",
-    Extrude: "T",
-    CutSection: "Shift+X",
-    MarkLandmarks: "Ctrl+M",
-    ProposeByInk: "Ctrl+Shift+M",
-}
-
-
-_STATIONS = (
-    ("prepare", "Prepare"),
-    ("place", "Place"),
-    ("register", "Register"),
-    ("model", "Model"),
-    ("hand-off", "Hand off"),
-)
+GROUPS = ("File", "Edit", "Cards", "Mesh", "Board", "Look", "Help")
 
 
 def define(window: Window) -> None:
@@ -97,6 +47,7 @@ def define(window: Window) -> None:
             "Ctrl+Shift+L",
             "Register",
             checked=lambda: not window.ledger.isHidden(),
+            icon="equal",
         )
     )
     _look(window)
@@ -132,8 +83,8 @@ def _file(window: Window) -> None:
         Command("new", "New project", "Begin with an empty board", files.new, "Ctrl+N", "File"),
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
-        Command("bring", "Bring in…", "Choose pictures and meshes, with a preview", window.arrivals.choose, "Ctrl+I", "File"),
-        Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.browse(window.browser.isHidden()), "Ctrl+B", "File"),
+        Command("bring", "Bring in…", "Choose pictures and meshes, with a preview", window.arrivals.choose, "Ctrl+I", "File", icon="photo-plus"),
+        Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.browse(window.browser.isHidden()), "Ctrl+B", "File", icon="layout-board"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
         Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(window), "Ctrl+E", "File"),
@@ -221,8 +172,6 @@ def _snap_command(window: Window, name: str) -> Command:
 
 
 def _prepare(window: Window) -> None:
-    for tool, key in _SHEET_KEYS.items():
-        window.commands.add(_sheet_command(window, tool, key))
     desk, cut = window.desk, window.sheet_tools[CutViews.name]
     straighten = window.sheet_tools[Straighten.name]
     assert isinstance(cut, CutViews)
@@ -252,14 +201,11 @@ def _prepare(window: Window) -> None:
         window.commands.add(command)
 
 
-def _sheet_command(window: Window, tool: type[SheetTool], key: str) -> Command:
-    run = partial(window.take_at_sheet, tool.name)
-    return Command(f"sheet.{tool.name}", tool.title, tool.hint, run, key, "Prepare")
-
-
 def _stations(window: Window) -> None:
-    for tool in _TOOL_KEYS:
-        window.commands.add(_tool_command(window, tool))
+    for number, spec in enumerate(stations(), 1):
+        _tools_of(window, spec)
+        window.commands.add(_station_command(window, spec, number))
+    _operations(window)
     kinds = (
         (Kind.WHOLE, "Select whole meshes", "W"),
         (Kind.VERTEX, "Select vertices", "V"),
@@ -268,23 +214,60 @@ def _stations(window: Window) -> None:
     )
     for kind, title, key in kinds:
         window.commands.add(_kind_command(window, kind, title, key))
-    for number, (id_, title) in enumerate(
-        _STATIONS,
-        1,
-    ):
-        window.commands.add(_station_command(window, id_, title, number))
 
 
-def _tool_command(window: Window, tool: type[Tool]) -> Command:
-    group = station_of(tool.name).capitalize()
-    return Command(
-        f"tool.{tool.name}",
-        tool.title,
-        tool.hint,
-        lambda: window.take(tool.name),
-        _TOOL_KEYS[tool],
-        group,
+def _tools_of(window: Window, spec: StationSpec) -> None:
+    kind, take = ("sheet", window.take_at_sheet) if spec.at_sheet else ("tool", window.take)
+    for tool in spec.tools:
+        group = "Mesh" if tool.name in operations() else spec.title
+        window.commands.add(
+            Command(
+                f"{kind}.{tool.name}",
+                tool.title,
+                tool.hint,
+                partial(take, tool.name),
+                tool.shortcut,
+                group,
+                icon=tool.icon,
+            )
+        )
+
+
+def _operations(window: Window) -> None:
+    """What is done at once; what is dragged has its tool."""
+    session, operating = window.session, window.operating
+    for spec in stations():
+        for operation in spec.operations:
+            window.commands.add(
+                Command(
+                    f"do.{operation.name}",
+                    operation.title,
+                    operation.sentence,
+                    partial(_do, window, operation),
+                    operation.key,
+                    "Mesh",
+                    lambda: session.chosen_mesh is not None,
+                    icon=operation.icon,
+                )
+            )
+    window.commands.add(
+        Command(
+            "again",
+            "Again",
+            "Do the last operation once more, with its numbers, on what is selected",
+            operating.again,
+            ".",
+            "Mesh",
+            lambda: operating.can_repeat,
+            apart=True,
+        )
     )
+
+
+def _do(window: Window, operation: Operation) -> None:
+    if window.route.open_id != "model":
+        window.take("shape")
+    window.operating.do(operation, window.operating.numbers(operation))
 
 
 def _kind_command(window: Window, kind: Kind, title: str, key: str) -> Command:
@@ -296,12 +279,12 @@ def _kind_command(window: Window, kind: Kind, title: str, key: str) -> Command:
     return Command(f"kind.{kind.value}", title, f"{title} with a click or a box", run, key, "Model")
 
 
-def _station_command(window: Window, id_: str, title: str, number: int) -> Command:
+def _station_command(window: Window, spec: StationSpec, number: int) -> Command:
     return Command(
-        f"station.{id_}",
-        f"Go to {title}",
-        f"Open the station {title}",
-        lambda: window.route.open(id_),
+        f"station.{spec.name}",
+        f"Go to {spec.title}",
+        f"Open the station {spec.title}",
+        lambda: window.route.open(spec.name),
         f"Alt+{number}",
         "Stations",
     )

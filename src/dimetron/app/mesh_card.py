@@ -12,7 +12,7 @@ from dimetron.app.theme import Theme
 from dimetron.document.model import Item, MeshObject, with_item
 from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit
-from dimetron.mesh.mesh import Ints
+from dimetron.mesh.arrays import Ints
 
 
 class MeshCard(SizedCard):

@@ -3,8 +3,7 @@ typed for the tool in hand, and what is still to do."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeySequence, QPainter, QPaintEvent, QPen
@@ -18,27 +17,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.commands import Command
+from dimetron.app.commands import Command, Commands
+from dimetron.app.elided import ElidedLabel
+from dimetron.app.families import Families
 from dimetron.app.iconset import icon
 from dimetron.app.instrument import Instrument
-from dimetron.app.session import Session
+from dimetron.app.operating import Operating
+from dimetron.app.settings import Settings
+from dimetron.app.slip import Slip, counted_parts
+from dimetron.app.stations.order import stations
+from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.theme import FAMILY, Theme
 from dimetron.app.tool_panel import ToolPanel
+from dimetron.mesh.operation import Family, families
 
 WIDTH = 232
-
-
-@dataclass(frozen=True, slots=True)
-class Station:
-    """``tools``: commands that take a tool in hand, by tool name. ``extra``: a panel of its own."""
-
-    id: str
-    title: str
-    state: Callable[[], str]
-    to_do: Callable[[], str]
-    tools: tuple[Command, ...]
-    actions: tuple[Command, ...] = ()
-    extra: QWidget | None = None
+_FAMILY_KEY = "route/family"
 
 
 class _Number(QWidget):
@@ -49,7 +43,7 @@ class _Number(QWidget):
         self._number = number
         self.open = False
         self.theme: Theme | None = None
-        self.setFixedSize(24, 24)
+        self.setFixedSize(20, 20)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.theme is None:
@@ -59,9 +53,9 @@ class _Number(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(chrome.accent if self.open else chrome.hairline), 1.4))
         painter.setBrush(QColor(chrome.accent if self.open else chrome.film))
-        painter.drawEllipse(QRectF(1.5, 1.5, 21, 21))
+        painter.drawEllipse(QRectF(1.5, 1.5, 17, 17))
         font = QFont(FAMILY)
-        font.setPixelSize(13)
+        font.setPixelSize(12)
         font.setWeight(QFont.Weight.DemiBold if self.open else QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(chrome.on_accent if self.open else chrome.soft_ink))
@@ -73,45 +67,53 @@ class StationBox(QFrame):
 
     opened = Signal(str)
 
-    def __init__(self, station: Station, number: int) -> None:
+    def __init__(self, station: StationSpec, place: Place, number: int) -> None:
         super().__init__()
         self.station = station
+        self._place = place
         self._number = _Number(number)
         self._name = QLabel(station.title)
-        self._state = QLabel()
+        self._state = ElidedLabel()
         self._state.setProperty("class", "small soft")
-        self._state.setWordWrap(True)
         self._line = QPushButton()
         self._line.setProperty("station", True)
         self._line.setAccessibleName(station.title)
-        self._line.setToolTip(f"Go to {station.title}")
-        self._line.clicked.connect(lambda: self.opened.emit(station.id))
-        words = QVBoxLayout()
-        words.setSpacing(0)
-        words.addWidget(self._name)
-        words.addWidget(self._state)
+        self._line.clicked.connect(lambda: self.opened.emit(station.name))
         row = QHBoxLayout(self._line)
-        row.setContentsMargins(10, 8, 8, 8)
-        row.setSpacing(9)
-        row.addWidget(self._number, 0, Qt.AlignmentFlag.AlignTop)
-        row.addLayout(words, 1)
+        row.setContentsMargins(10, 4, 9, 4)
+        row.setSpacing(8)
+        row.addWidget(self._number)
+        row.addWidget(self._name)
+        row.addWidget(self._state, 1)
         for part in (self._number, self._name, self._state):
             part.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self._line.setMinimumHeight(52)
+        self._line.setMinimumHeight(30)
         self.body = QWidget()
         self.inside = QVBoxLayout(self.body)
-        self.inside.setContentsMargins(43, 0, 12, 12)
+        self.inside.setContentsMargins(36, 2, 9, 9)
         self.inside.setSpacing(5)
+        self.to_do = QLabel()
+        self.to_do.setProperty("class", "small wrong")
+        self.to_do.setWordWrap(True)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self._line)
         box.addWidget(self.body)
 
-    def show_state(self, theme: Theme, is_open: bool) -> None:
+    @property
+    def state(self) -> str:
+        """How it stands, as it shows."""
+        return self._state.text()
+
+    def refresh(self, theme: Theme, is_open: bool) -> None:
         self._number.open, self._number.theme = is_open, theme
         self._number.update()
-        self._state.setText(self.station.state())
+        state, to_do = self.station.state(self._place), self.station.to_do(self._place)
+        self._state.setText(state)
+        self._line.setToolTip(f"Go to {self.station.title}: {state}")
+        self.to_do.setText(to_do)
+        self.to_do.setVisible(bool(to_do))
         self.body.setVisible(is_open)
         name = "openStation" if is_open else "closedStation"
         if self.objectName() != name:
@@ -126,59 +128,81 @@ class Route(QWidget):
     station_opened = Signal(str)
 
     def __init__(
-        self, session: Session, stations: Sequence[Station], theme: Theme, begin: str
+        self,
+        place: Place,
+        commands: Commands,
+        operating: Operating,
+        settings: Settings,
+        theme: Theme,
+        begin: str,
     ) -> None:
         super().__init__()
         self.setObjectName("route")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(WIDTH)
-        self._session = session
+        self._place = place
+        self._commands = commands
+        self._settings = settings
         self._theme = theme
-        self._stations = tuple(stations)
         self.open_id = begin
-        self._boxes = {s.id: StationBox(s, i + 1) for i, s in enumerate(stations)}
-        self._tool_panel = ToolPanel(session)
+        self._boxes = {s.name: StationBox(s, place, i + 1) for i, s in enumerate(stations())}
+        self.panel = ToolPanel(place.session)
+        self.slip = Slip(place.session, operating)
         self._buttons: list[tuple[Command, QPushButton, str]] = []
-        self._to_do: dict[str, QLabel] = {}
+        self.families: dict[str, Families] = {}
+        self._held: tuple[str, ...] = ()
         inner = QWidget()
         inner.setObjectName("stations")
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 6, 0, 6)
-        column.setSpacing(2)
+        column.setSpacing(0)
         for box in self._boxes.values():
             self._fill(box)
             box.opened.connect(self.open)
             column.addWidget(box)
         column.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        self.column_scroll = QScrollArea()
+        self.column_scroll.setWidgetResizable(True)
+        self.column_scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self.column_scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.column_scroll.setWidget(inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
+        outer.addWidget(self.column_scroll)
         self.refresh(None)
-
-    @property
-    def panel(self) -> ToolPanel:
-        return self._tool_panel
 
     def _fill(self, box: StationBox) -> None:
         station = box.station
-        for command in station.tools:
-            box.inside.addWidget(self._button(command, station.id, True))
-        for command in station.actions:
-            box.inside.addWidget(self._button(command, station.id, False))
-        if station.extra is not None:
-            box.inside.addWidget(station.extra)
-        to_do = QLabel()
-        to_do.setProperty("class", "small wrong")
-        to_do.setWordWrap(True)
-        self._to_do[station.id] = to_do
-        box.inside.addWidget(to_do)
+        if station.operations:
+            self._fold(box)
+        else:
+            for tool in station.tools:
+                kind = "sheet" if station.at_sheet else "tool"
+                box.inside.addWidget(self._button(f"{kind}.{tool.name}", station.name, True))
+        for action in station.actions:
+            box.inside.addWidget(self._button(action, station.name, False))
+        if station.shows_hand_off:
+            box.inside.addWidget(self._place.hand_off)
+        box.inside.addWidget(box.to_do)
 
-    def _button(self, command: Command, station: str, tool: bool) -> QPushButton:
+    def _fold(self, box: StationBox) -> None:
+        """Tools and operations by family, and below them the slip."""
+        station = box.station
+        found: list[tuple[Family, list[Command]]] = []
+        for family in families().values():
+            ids = [f"tool.{t.name}" for t in station.tools if t.family == family.name]
+            ids += [f"do.{o.name}" for o in station.operations if o.family == family]
+            if ids:
+                found.append((family, [self._commands[id_] for id_ in ids]))
+        folded = Families(found, self._settings.text(_FAMILY_KEY, ""))
+        folded.opened.connect(lambda name: self._settings.set(_FAMILY_KEY, name))
+        self.families[station.name] = folded
+        box.inside.addWidget(folded)
+        box.inside.addWidget(self.panel)
+        box.inside.addWidget(self.slip)
+
+    def _button(self, id_: str, station: str, tool: bool) -> QPushButton:
+        command = self._commands[id_]
         button = QPushButton()
         button.setProperty("tool", True)
         button.setCheckable(tool)
@@ -196,6 +220,9 @@ class Route(QWidget):
         self._buttons.append((command, button, station))
         return button
 
+    def box(self, name: str) -> StationBox:
+        return self._boxes[name]
+
     def open(self, id_: str) -> None:
         if id_ != self.open_id:
             self.open_id = id_
@@ -204,50 +231,60 @@ class Route(QWidget):
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme
 
+    def begin(self, text: str) -> None:
+        """A number begun over the board goes on in the first field that is there."""
+        if not self.panel.begin(text):
+            self.slip.panel.begin(text)
+
     def refresh(self, tool: Instrument | None) -> None:
         """States, shortcuts, and the tool in hand."""
         for id_, box in self._boxes.items():
-            box.show_state(self._theme, id_ == self.open_id)
-            words = box.station.to_do()
-            self._to_do[id_].setText(words)
-            self._to_do[id_].setVisible(bool(words))
+            box.refresh(self._theme, id_ == self.open_id)
+        held = () if tool is None else _held_by(tool)
         for command, button, _ in self._buttons:
             keys = command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
             button.setText(command.title)
             button.property("keys").setText(keys)
             button.setToolTip(command.action.toolTip())
             button.setEnabled(command.action.isEnabled())
-            button.setChecked(tool is not None and command.id in _held_by(tool))
-            name = _ICONS.get(command.id)
-            if name:
-                button.setIcon(icon(name, self._theme.chrome.ink, 17))
-        self._place_panel(tool)
-        self._tool_panel.show_tool(tool)
+            button.setChecked(command.id in held)
+            if command.icon:
+                button.setIcon(icon(command.icon, self._theme.chrome.ink, 17))
+        self._refresh_families(held)
+        self._place_panel(held)
+        self.panel.show_tool(tool)
+        self.slip.refresh(self._theme)
 
-    def _place_panel(self, tool: Instrument | None) -> None:
-        """The typed values stand right below the button of the tool they belong to."""
+    def _refresh_families(self, held: tuple[str, ...]) -> None:
+        session = self._place.session
+        told = counted_parts(session.kind, len(session.selected))
+        for folded in self.families.values():
+            if held != self._held:
+                for id_ in held:
+                    folded.show_with(id_)
+            folded.refresh(self._theme, held, f"{told} selected" if told else "")
+        self._held = held
+
+    def _place_panel(self, held: Sequence[str]) -> None:
+        """The typed values stand right below the button of the tool they belong to; where tools
+        are folded, below those."""
         inside = self._boxes[self.open_id].inside
-        was = inside.indexOf(self._tool_panel)
+        folded = self.families.get(self.open_id)
         at = None
+        if folded is not None and any(b.command.id in held for b in folded.buttons):
+            at = inside.indexOf(folded) + 1
         for command, button, station in self._buttons:
-            if tool is not None and station == self.open_id and command.id in _held_by(tool):
+            if station == self.open_id and command.id in held:
                 at = inside.indexOf(button) + 1
+        was = inside.indexOf(self.panel)
         if at is None:
-            self._tool_panel.hide()
+            self.panel.hide()
         elif was != at:
-            inside.removeWidget(self._tool_panel)
+            inside.removeWidget(self.panel)
             # Taken out from above, the button moves up by one.
-            inside.insertWidget(at - 1 if 0 <= was < at else at, self._tool_panel)
+            inside.insertWidget(at - 1 if 0 <= was < at else at, self.panel)
 
 
 def _held_by(tool: Instrument) -> tuple[str, str]:
     """The ids of the commands that take a tool in hand."""
     return f"tool.{tool.name}", f"sheet.{tool.name}"
-
-
-#: Icons of the tools, by command id; filled by the window from the tools themselves.
-_ICONS: dict[str, str] = {}
-
-
-def register_icon(command: str, name: str) -> None:
-    _ICONS[command] = name

@@ -10,8 +10,9 @@ from PySide6.QtCore import QObject, Signal
 from dimetron.document.formulas import settled
 from dimetron.document.history import History, begun
 from dimetron.document.model import Document, Drawing, MeshObject
-from dimetron.mesh.mesh import Ints, Topology
+from dimetron.mesh.arrays import Ints
 from dimetron.mesh.select import Kind, Selection, none, valid
+from dimetron.mesh.topology import Topology
 from dimetron.render.scene import Picked
 
 
@@ -107,6 +108,13 @@ class Session(QObject):
         if was is not self.document or document is self.document:
             self._after_change()
 
+    def recommit(self, document: Document, label: str) -> None:
+        """Make the current step of history another one, as done with other numbers."""
+        document = settled(document, self.committed)
+        self._preview = None
+        self._history = self._history.replaced(document, label)
+        self._after_change()
+
     def amend(self, document: Document) -> None:
         """Change the current step without making one; nothing to undo."""
         if self._preview is None:
@@ -183,6 +191,11 @@ class Session(QObject):
     def selected(self) -> Ints:
         """Indices of the selected vertices, edges or faces of the chosen mesh."""
         return self._part.indices
+
+    @property
+    def part(self) -> Selection:
+        """What is selected of the chosen mesh."""
+        return self._part
 
     def select(self, kind: Kind, indices: Ints) -> None:
         mesh = self.chosen_mesh

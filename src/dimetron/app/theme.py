@@ -78,6 +78,8 @@ class Theme:
 
 THEMES = {"day": Theme("day", DAY_CHROME, DAY), "night": Theme("night", NIGHT_CHROME, NIGHT)}
 
+#: The application's property that names the theme it wears.
+_WORN = "dimetronTheme"
 _STYLE = Template("""
 * { font-family: "$family"; font-size: ${type_px}px; color: $ink; }
 QMainWindow, QDialog, #body, #looseWindow { background: $film; }
@@ -123,6 +125,10 @@ QToolButton[quiet="true"] { border: 1px solid transparent; background: transpare
 QToolButton[quiet="true"]:hover { background: $hover; }
 QToolButton[quiet="true"]:focus { border: 1px solid $accent; }
 QToolButton::menu-indicator, QPushButton::menu-indicator { image: none; width: 0; }
+QPushButton[compact="true"] { text-align: left; padding: 4px 6px; font-size: 13px; }
+QToolButton[family="true"] { padding: 0; }
+.familyTitle { font-size: 13px; font-weight: 600; }
+#slip { background: $field; border: 1px solid $hairline; border-radius: 4px; }
 QLineEdit, QComboBox {
   background: $field; border: 1px solid $hairline; border-radius: 3px; padding: 2px 5px;
   selection-background-color: $selection; selection-color: $field;
@@ -200,6 +206,10 @@ def load_fonts() -> None:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
+    """Give everything the theme's look; nothing is done if it has it."""
+    if app.property(_WORN) == theme.name:
+        return
+    app.setProperty(_WORN, theme.name)
     font = QFont(FAMILY)
     font.setPixelSize(TYPE_PX)
     app.setFont(font)

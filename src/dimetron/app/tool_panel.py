@@ -67,9 +67,11 @@ class ToolPanel(QWidget):
 
     acted = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, in_rows: bool = False) -> None:
+        """in_rows: each value beside its name, not below it."""
         super().__init__()
         self._session = session
+        self._in_rows = in_rows
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 1, 0, 7)
         self._column.setSpacing(5)
@@ -119,14 +121,16 @@ class ToolPanel(QWidget):
         parts = (self._current, self._choices, self._switches, self._acts)
         self.setVisible(any(parts) or bool(words))
 
-    def begin(self, text: str) -> None:
-        """A number begun over the board goes on in the first field."""
-        if self.fields and self.isVisible():
+    def begin(self, text: str) -> bool:
+        """A number begun over the board goes on in the first field; False if there is none."""
+        there = bool(self.fields) and self.isVisible()
+        if there:
             edit = self.fields[0].edit
             edit.setFocus()
             edit.clear()
             edit.insert(text)
             edit.setModified(True)
+        return there
 
     # Building.
 
@@ -153,7 +157,7 @@ class ToolPanel(QWidget):
 
     def _field_row(self, field: Field, number: int) -> QWidget:
         edit = self._edit(field)
-        named = Named(field.name, edit)
+        named = Named(field.name, edit, in_row=self._in_rows)
         edit.entered.connect(lambda value: self._enter(number, value))
         if field.formula is not None:
             edit.take_formula = lambda text: self._follow(number, text)

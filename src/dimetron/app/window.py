@@ -37,21 +37,22 @@ from dimetron.app.loose_frames import LooseFrames
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.mesh_bringer import MeshBringer
 from dimetron.app.notices import NoticeBar
+from dimetron.app.operating import Operating
 from dimetron.app.pictures import Pictures
 from dimetron.app.registering import Registration
+from dimetron.app.route import Route
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
-from dimetron.app.sheet.cut import CutViews
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetEvent
 from dimetron.app.sheet.view import SheetView
+from dimetron.app.stations.order import board_tools, sheet_tools, station, station_of
 from dimetron.app.title_block import TitleBlock
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
-from dimetron.app.working_order import BOARD_TOOLS, SHEET_TOOLS, made_route, station_of
 from dimetron.document.model import Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
@@ -62,21 +63,29 @@ class Window(QMainWindow):
         super().__init__()
         self.settings = settings or Settings()
         self.theme = theme.THEMES.get(self.settings.text("look/theme", "day"), theme.THEMES["day"])
+        # Before there are widgets: afterwards each would be dressed anew.
+        self._dress()
         self.session = Session(self)
         self.pictures = Pictures(self)
         self.board = Board(self.session, self.pictures)
         self.registration = Registration(self.session)
+        self.operating = Operating(self.session)
         self.workbench = Workbench(
-            self.session, self.board, self.settings, self.pictures, self.registration
+            self.session,
+            self.board,
+            self.settings,
+            self.pictures,
+            self.registration,
+            self.operating,
         )
-        self.tools = {c.name: c(self.workbench) for c in BOARD_TOOLS}
+        self.tools = {c.name: c(self.workbench) for c in board_tools()}
         self.ledger = Ledger(self.session, self.registration, self.theme)
         self.ledger.hide()
         self.desk = Desk(self.session, self.pictures, self.settings, self)
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
         self._desk_busy = self._leaving = self._handing_on = False
-        self.sheet_tools = {c.name: c(self.desk) for c in SHEET_TOOLS}
+        self.sheet_tools = {c.name: c(self.desk) for c in sheet_tools()}
         self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
         self.notices = NoticeBar(self.middle)
         self.commands = Commands(self, self.settings, self.session.warn)
@@ -95,7 +104,7 @@ class Window(QMainWindow):
         )
         self.hand_off = HandOff(self.session, self.settings)
         define(self)
-        self.route = made_route(self)
+        self.route = Route(self, self.commands, self.operating, self.settings, self.theme, "place")
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.tray.mismatch = self.registration.mismatch
         self.title_block = TitleBlock()
@@ -170,16 +179,18 @@ class Window(QMainWindow):
         board.pointed.connect(self._show_pointer)
         board.looked.connect(self._on_looked)
         board.tool_changed.connect(self._refresh_tool)
-        board.typed.connect(self.route.panel.begin)
+        board.typed.connect(self.route.begin)
         sheet_view = self.sheet_view
         sheet_view.pointed.connect(self._show_sheet_pointer)
         sheet_view.tool_changed.connect(self._refresh_tool)
-        sheet_view.typed.connect(self.route.panel.begin)
+        sheet_view.typed.connect(self.route.begin)
         sheet_view.looked.connect(self._show_title_block)
         sheet_view.dropped.connect(self.arrivals.drop_on_desk)
         self.desk.refreshed.connect(self._refresh_tool)
         self.desk.turned.connect(self._refresh_tool)
         self.desk.busy.connect(self._busy_at_desk)
+        self.operating.stepped.connect(self._refresh_tool)
+        self.operating.busy.connect(lambda words: self._busy_until(words, self.operating.abandon))
         comparer = self.workbench.comparer
         comparer.busy.connect(lambda words: self._busy_until(words, comparer.stop))
         self.browser.wanted.connect(self._bring_from_browser)
@@ -364,9 +375,7 @@ class Window(QMainWindow):
     def take(self, name: str) -> None:
         """Take a tool in hand and open its station."""
         tool: Tool = self.tools[name]
-        station = station_of(name)
-        if self.route.open_id != station:
-            self.route.open_id = station
+        self.route.open_id = station_of(name).name
         self._show_middle()
         self.board.take(tool)
         self.board.setFocus()
@@ -414,13 +423,13 @@ class Window(QMainWindow):
         """Open a station of the route."""
         self.route.open(station)
 
-    def go_to(self, station: str) -> None:
-        first = {"place": "arrange", "register": "mark", "model": "shape"}
-        if station in first:
-            self.take(first[station])
-        elif station == "prepare":
+    def go_to(self, name: str) -> None:
+        spec = station(name)
+        if spec.at_sheet:
             held = self.sheet_view.tool
-            self.take_at_sheet(held.name if held is not None else CutViews.name)
+            self.take_at_sheet(held.name if held is not None else spec.plain)
+        elif spec.plain:
+            self.take(spec.plain)
         else:
             self._show_middle()
             self.board.take(None)
@@ -437,8 +446,8 @@ class Window(QMainWindow):
             return
         if self.board.drop_gesture():
             return
-        plain = {"place": "arrange", "register": "mark"}.get(self.route.open_id, "shape")
-        if self.board.tool is not self.tools[plain] and self.route.open_id != "hand-off":
+        plain = station(self.route.open_id).plain
+        if plain and self.board.tool is not self.tools[plain]:
             self.take(plain)
         elif self.session.chosen:
             self.commands.run("select-none")
@@ -492,10 +501,13 @@ class Window(QMainWindow):
         self.settings.set("look/theme", name)
         self.apply_theme()
 
-    def apply_theme(self) -> None:
+    def _dress(self) -> None:
         app = QApplication.instance()
         if isinstance(app, QApplication):
             theme.apply(app, self.theme)
+
+    def apply_theme(self) -> None:
+        self._dress()
         self.board.palette_ = self.theme.palette
         self.sheet_view.theme = self.theme
         self.route.set_theme(self.theme)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
 from dimetron.app.comparing import Comparer
+from dimetron.app.operating import Operating
 from dimetron.app.pictures import Pictures
 from dimetron.app.registering import Registration
 from dimetron.app.session import Session
@@ -19,8 +20,8 @@ from dimetron.document.aligning import Box
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.views import AnyView
 from dimetron.imaging.recipe import Recipe
-from dimetron.mesh.mesh import Floats, Ints, Mask
-from dimetron.mesh.select import Kind
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.select import Kind, Selection
 from dimetron.render.scene import Section, Shading
 
 #: How far ink is looked for, in pixels of the drawing.
@@ -46,6 +47,7 @@ class Workbench(QObject):
         settings: Settings,
         pictures: Pictures,
         registration: Registration,
+        operating: Operating,
     ) -> None:
         super().__init__(board)
         self._session = session
@@ -53,6 +55,7 @@ class Workbench(QObject):
         self._settings = settings
         self._pictures = pictures
         self._registration = registration
+        self.operating = operating
         self.comparer = Comparer(session, pictures)
         self._inks: dict[Recipe, Box | None] = {}
         self._snaps = frozenset(
@@ -94,6 +97,10 @@ class Workbench(QObject):
     @property
     def selected(self) -> Ints:
         return self._session.selected
+
+    @property
+    def part(self) -> Selection:
+        return self._session.part
 
     def select(self, kind: Kind, indices: Ints) -> None:
         self._session.select(kind, indices)

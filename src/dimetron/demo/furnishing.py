@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image, ImageDraw
 
 from dimetron.geometry.views import View
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.lettering import font
 
 if TYPE_CHECKING:

@@ -10,7 +10,8 @@ import numpy as np
 from scipy import ndimage
 
 from dimetron.geometry.views import View
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
 
 #: Depth picture resolution, mm; and how far behind it a line still counts as on the surface.
 _CELL_MM = 0.7

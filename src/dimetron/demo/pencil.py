@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.views import View
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 _SUPERSAMPLE = 3
 

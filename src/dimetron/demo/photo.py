@@ -13,7 +13,7 @@ from dimetron.demo.lines import visible_lines
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import bulged, inverse, projected, unbulged
 from dimetron.imaging.rectify import homography
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 SIZE_PX = (1900, 1500)
 BULGE = 0.06

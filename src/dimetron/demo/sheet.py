@@ -18,7 +18,8 @@ from dimetron.demo.furnishing import Clutter, Pen, Stroke, Writing, furniture
 from dimetron.demo.lines import hatching, visible_lines
 from dimetron.demo.pencil import Wobble, on_paper
 from dimetron.geometry.views import Projection, View
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh
 
 _SUPERSAMPLE = 2
 #: (column, row) of each view round the front one, in third-angle; first-angle swaps sides.

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.interpolate import CubicSpline
 
-from dimetron.mesh.mesh import Floats, Mesh, from_faces
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh, from_faces
 
 
 def turned_body(profile: ArrayLike, segments: int = 96) -> manifold3d.Manifold:

@@ -14,7 +14,7 @@ from dimetron.document import edits
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import AXIS_NAMES
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 Box = tuple[float, float, float, float]
 Ink = Mapping[str, Box]

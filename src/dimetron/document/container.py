@@ -32,7 +32,8 @@ from dimetron.document.serial import (
 )
 from dimetron.imaging import memory
 from dimetron.imaging.files import opened_file
-from dimetron.mesh.mesh import Mesh, MeshError
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.ply import from_ply, to_ply
 
 SUFFIX = ".dimetron"

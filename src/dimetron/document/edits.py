@@ -22,7 +22,8 @@ from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary, shared_axes
 from dimetron.imaging.page import FIRST, Page
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh
 
 #: A picture without a resolution is first shown this wide, until its size is known.
 FIRST_WIDTH_MM = 200.0

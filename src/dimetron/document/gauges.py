@@ -10,8 +10,9 @@ from dimetron.document.edits import free_name
 from dimetron.document.model import Document, new_id
 from dimetron.document.parts import Gauge, Reference
 from dimetron.geometry.views import Triple, Vector
+from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.lofts import figure, figure_outlines, figure_rings
-from dimetron.mesh.mesh import Floats, Mesh, MeshError
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
 
 #: Sizes to begin with: width, depth, height.

@@ -48,6 +48,11 @@ class History:
         now = replace(self.steps[self.at], document=document)
         return replace(self, steps=(*self.steps[: self.at], now, *self.steps[self.at + 1 :]))
 
+    def replaced(self, document: Document, label: str) -> History:
+        """The current step done another way: what it was done to stays the step before."""
+        kept = replace(self, steps=self.steps[: self.at], at=self.at - 1)
+        return kept.committed(document, label)
+
     def undone(self) -> History:
         return replace(self, at=max(0, self.at - 1))
 

@@ -21,7 +21,7 @@ from dimetron.geometry.placement import MAX_MM, Placement, PlacementError
 from dimetron.geometry.views import Auxiliary, View, shared_axes
 from dimetron.imaging.frame import LEVEL, Crop, Straightening
 from dimetron.imaging.tone import Tone
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 #: Levels of fade that one key steps through.
 FADE_LEVELS = (0.25, 0.55, 0.85)

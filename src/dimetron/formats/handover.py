@@ -15,7 +15,7 @@ from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.prepare import pixels_of
 from dimetron.imaging.read import Pixels
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 #: Export units to millimetres.
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}

@@ -9,7 +9,8 @@ import numpy as np
 
 from dimetron.formats.handover import Handover, TexturedPlane
 from dimetron.formats.pictures import png
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh
 
 
 def write(given: Handover, stem: str) -> dict[str, bytes]:

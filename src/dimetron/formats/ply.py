@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from dimetron.formats.handover import ExportError, Handover
-from dimetron.mesh.mesh import Mesh, Topology
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.ply import to_ply
+from dimetron.mesh.topology import Topology
 
 
 def write(given: Handover, stem: str) -> dict[str, bytes]:

@@ -1,11 +1,14 @@
-"""Operations on vertices and faces. Every one returns a new mesh."""
+"""What gestures do to vertices and faces. Every one returns a new mesh."""
 
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh, MeshError, Topology
+from dimetron.mesh.arrays import Floats, Ints, MeshError
+from dimetron.mesh.edited import Origin, rebuilt
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.topology import Topology
 
 
 def translated(mesh: Mesh, vertices: Ints, by: ArrayLike) -> Mesh:
@@ -28,91 +31,21 @@ def scaled(mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike) -> 
     return turned_over(moved) if whole and np.prod(np.sign(by)) < 0 else moved
 
 
-def turned_over(mesh: Mesh) -> Mesh:
-    """Reverse every face, so that it faces the other way."""
+def turned_over(mesh: Mesh, faces: Ints | None = None) -> Mesh:
+    """Reverse faces (k,), or all of them, so that they face the other way."""
     topology = mesh.topology
-    within = np.arange(len(topology.corners)) - topology.offsets[topology.corner_face]
+    every = np.arange(len(topology.corners))
+    first = topology.offsets[topology.corner_face]
     last = topology.offsets[topology.corner_face + 1] - 1
-    corners = topology.corners[last - within]
-    over = Topology(topology.offsets, corners, topology.vertex_count)
-    return Mesh(mesh.positions, over, mesh.crease)
-
-
-def extruded(mesh: Mesh, faces: Ints, by: ArrayLike) -> tuple[Mesh, Ints]:
-    """Push faces (k,) out by a vector (3,) with walls along the rim of the region.
-
-    Returns the mesh and the faces' indices in it (they keep their order and come where they were).
-    Creases are kept where the edge is. Raises MeshError if no face is given.
-    """
-    if not len(faces):
-        raise MeshError("Choose at least one face to extrude.")
-    topology = mesh.topology
-    chosen = np.zeros(topology.face_count, bool)
-    chosen[faces] = True
-    of_region = chosen[topology.corner_face]
-    ring = np.unique(topology.corners[of_region])
-    copy_of = np.full(topology.vertex_count, -1, np.int32)
-    copy_of[ring] = topology.vertex_count + np.arange(len(ring), dtype=np.int32)
-
-    corners = np.where(of_region, copy_of[topology.corners], topology.corners)
-    walls = _rim_walls(topology, of_region, copy_of)
-    sizes = np.concatenate([topology.sizes, np.full(len(walls), 4, np.int32)])
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    all_corners = np.concatenate([corners, walls.ravel()]).astype(np.int32)
-    lifted = mesh.positions[ring] + np.asarray(by, dtype=np.float64)
-    positions = np.concatenate([mesh.positions, lifted])
-    grown = Topology(offsets, all_corners, len(positions))
-    origin = np.concatenate([np.arange(topology.vertex_count, dtype=np.int32), ring])
-    pushed = Mesh(positions, grown, _carried_crease(mesh, grown, origin))
-    return without_loose_vertices(pushed), np.flatnonzero(chosen).astype(np.int32)
-
-
-def _rim_walls(topology: Topology, of_region: Mask, copy_of: Ints) -> Ints:
-    """(w, 4) quads between the rim of the region and its copy."""
-    inside = np.bincount(topology.corner_edge[of_region], minlength=len(topology.edges))
-    rim = of_region & (inside[topology.corner_edge] == 1)
-    a = topology.corners[rim]
-    b = topology.corners[topology.next_corner[rim]]
-    return np.stack([a, b, copy_of[b], copy_of[a]], axis=1).astype(np.int32)
-
-
-def without_faces(mesh: Mesh, faces: Ints) -> Mesh:
-    """Delete faces (k,) and the vertices that no face uses any more."""
-    topology = mesh.topology
-    keep = np.ones(topology.face_count, bool)
-    keep[faces] = False
-    sizes = topology.sizes[keep]
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    corners = topology.corners[keep[topology.corner_face]]
-    left = Topology(offsets, corners, topology.vertex_count)
-    origin = np.arange(topology.vertex_count, dtype=np.int32)
-    return without_loose_vertices(Mesh(mesh.positions, left, _carried_crease(mesh, left, origin)))
-
-
-def without_loose_vertices(mesh: Mesh) -> Mesh:
-    """Drop vertices that no face uses; the same mesh if there are none."""
-    topology = mesh.topology
-    used = np.zeros(topology.vertex_count, bool)
-    used[topology.corners] = True
-    if used.all():
-        return mesh
-    new_index = np.cumsum(used, dtype=np.int32) - 1
-    corners = new_index[topology.corners].astype(np.int32)
-    fewer = Topology(topology.offsets, corners, int(used.sum()))
-    # The used vertices keep their order, and with them the edges theirs.
-    return Mesh(mesh.positions[used], fewer, mesh.crease)
-
-
-def _carried_crease(before: Mesh, topology: Topology, origin: Ints) -> NDArray[np.float32]:
-    """Creases (e,) for a new topology; ``origin`` (n,) names the old vertex behind each new one."""
-    if not len(before.crease):
-        return before.crease
-    count = max(before.topology.vertex_count, 1)
-    known = before.topology.edges.astype(np.int64) @ [count, 1]
-    ends = np.sort(origin[topology.edges].astype(np.int64), axis=1)
-    keys = ends @ [count, 1]
-    at = np.searchsorted(known, keys).clip(0, len(known) - 1)
-    return np.where(known[at] == keys, before.crease[at], 0).astype(np.float32)
+    corner = last - (every - first)
+    if faces is not None:
+        chosen = np.zeros(topology.face_count, bool)
+        chosen[faces] = True
+        corner = np.where(chosen[topology.corner_face], corner, every)
+    over = Topology(topology.offsets, topology.corners[corner], topology.vertex_count)
+    vertex = np.arange(topology.vertex_count, dtype=np.int32)
+    face = np.arange(topology.face_count, dtype=np.int32)
+    return rebuilt(mesh, mesh.positions, over, Origin(vertex, face, corner)).mesh
 
 
 def region_normal(mesh: Mesh, faces: Ints) -> Floats:

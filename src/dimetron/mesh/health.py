@@ -8,7 +8,9 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh, Topology
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.topology import Topology
 
 #: A face counts as one without area when it has less than this share of the mesh's extent squared.
 _NO_AREA = 1e-14

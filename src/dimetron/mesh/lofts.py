@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.mesh.mesh import Floats, Mesh, from_faces
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh, from_faces
 
 _SEGMENTS = 16
 

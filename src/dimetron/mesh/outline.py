@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.mesh.mesh import Floats, Ints, Mesh
+from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.mesh import Mesh
 
 #: Faces that meet at a sharper turn than this have an edge worth drawing.
 SHARP_DEG = 25.0

@@ -12,7 +12,8 @@ from typing import NamedTuple
 import numpy as np
 
 from dimetron.geometry.camera import Camera
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
 
 
 class Projected(NamedTuple):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.mesh.mesh import Mesh, MeshError, from_faces
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.mesh import Mesh, from_faces
 
 #: Faces of a box, seen counter-clockwise from outside; vertex i has bits x, y, z of i.
 _BOX_FACES = np.array(

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.mesh.mesh import Ints, Mesh
+from dimetron.mesh.arrays import Ints
+from dimetron.mesh.mesh import Mesh
 
 
 class Kind(enum.Enum):
@@ -30,6 +31,15 @@ class Selection:
 
     def __post_init__(self) -> None:
         self.indices.setflags(write=False)
+
+
+def every(mesh: Mesh, kind: Kind) -> Ints:
+    """All parts of a kind; none of a mesh as a whole."""
+    topology = mesh.topology
+    if kind is Kind.EDGE:
+        return np.arange(len(topology.edges), dtype=np.int32)
+    counts = {Kind.WHOLE: 0, Kind.VERTEX: topology.vertex_count, Kind.FACE: topology.face_count}
+    return np.arange(counts[kind], dtype=np.int32)
 
 
 def combined(before: Ints, picked: Ints, how: str) -> Ints:

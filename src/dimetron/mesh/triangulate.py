@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.mesh.mesh import Floats, Ints, Mask, Topology
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.topology import Topology
 
 #: Quads reckoned with at a time.
 _AT_ONCE = 1 << 15
@@ -13,8 +14,7 @@ _AT_ONCE = 1 << 15
 
 def triangulated(positions: Floats, topology: Topology) -> Ints:
     """(t, 3) vertex triples in face order; a face of k corners takes k - 2 of them."""
-    sizes = topology.sizes
-    first = np.concatenate([[0], np.cumsum(sizes - 2)]).astype(np.int64)
+    first = topology.first_triangle
     out = np.empty((int(first[-1]), 3), np.int32)
     _fill(out, first, positions, topology, np.arange(topology.face_count))
     return out
@@ -29,9 +29,18 @@ def retriangulated(before: Ints, positions: Floats, topology: Topology, moved: I
     if not len(faces):
         return before
     out = before.copy()
-    first = np.concatenate([[0], np.cumsum(topology.sizes - 2)]).astype(np.int64)
-    _fill(out, first, positions, topology, faces)
+    _fill(out, topology.first_triangle, positions, topology, faces)
     return before if np.array_equal(out, before) else out
+
+
+def carried(before: Ints, positions: Floats, topology: Topology, faces: Ints) -> Ints:
+    """Triangles (t, 3) for a topology that has other faces (k,) than the one before, some of them
+    behind all that were there; the rest keep theirs."""
+    first = topology.first_triangle
+    out = np.empty((int(first[-1]), 3), np.int32)
+    out[: len(before)] = before
+    _fill(out, first, positions, topology, faces)
+    return out
 
 
 def _fill(out: Ints, first: Ints, positions: Floats, topology: Topology, faces: Ints) -> None:

@@ -12,7 +12,7 @@ from dimetron.geometry.camera import (
     DIMETRIC_ELEVATION_DEG,
     OrbitCamera,
 )
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Pen, Sheet
 from dimetron.render.palette import Palette
 

@@ -7,7 +7,7 @@ import numpy as np
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.graduation import Graduation, graduation, ticks
 from dimetron.geometry.units import Unit, format_length
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Sheet
 from dimetron.render.palette import Palette
 

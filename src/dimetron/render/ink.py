@@ -6,7 +6,7 @@ import moderngl
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render import shaders
 from dimetron.render.lettering import Lettering
 from dimetron.render.palette import Colour

@@ -10,7 +10,7 @@ import moderngl
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 _SIDE = 1024
 FACES = ("Regular", "Medium", "SemiBold")

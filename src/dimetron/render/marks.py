@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Pen, Sheet
 from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, Strokes
 from dimetron.render.palette import Colour, Palette

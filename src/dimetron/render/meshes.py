@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
-from dimetron.mesh.mesh import Floats, Ints, Mesh
+from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
 from dimetron.render import shaders
 from dimetron.render.palette import Colour, Palette

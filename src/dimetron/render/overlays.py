@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True, eq=False)

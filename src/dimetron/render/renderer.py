@@ -12,7 +12,7 @@ import numpy as np
 
 from dimetron.document.parts import Order
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.mesh.select import Kind
 from dimetron.render import grid
 from dimetron.render.ink import OVER, TIMES, Pen, Sheet

@@ -16,7 +16,8 @@ from dimetron.document.parts import USUAL, Seen, Showing
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Triple, View
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, none
 from dimetron.render.palette import DAY, Palette
 

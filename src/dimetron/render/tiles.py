@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import moderngl
 import numpy as np
 
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render import shaders
 
 if TYPE_CHECKING:

@@ -15,7 +15,7 @@ import numpy as np
 from dimetron.app.board.layout import Rect
 from dimetron.app.board.pointing import Place, marks, thrown_lines
 from dimetron.geometry.camera import OrbitCamera
-from dimetron.mesh.mesh import Floats, Mask
+from dimetron.mesh.arrays import Floats, Mask
 from dimetron.render import compass
 from dimetron.render.ink import Sheet
 from dimetron.render.marks import put_place

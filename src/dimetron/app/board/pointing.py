@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.geometry.camera import OrthoCamera, Ray
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.scene import PaneScene, PlaneItem
 
 #: A direction seen this nearly end-on (its cosine to the paper) is a point there.

@@ -11,7 +11,7 @@ import numpy as np
 from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SPACE, Rect
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.views import AnyView, Triple, View
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.scene import (
     USUAL_LOOK,
     MeshLook,

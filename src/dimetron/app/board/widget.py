@@ -37,7 +37,7 @@ from dimetron.document.edits import bounds
 from dimetron.document.gauges import reference_box
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.geometry.views import AnyView, Auxiliary
-from dimetron.mesh.mesh import Floats, Mask
+from dimetron.mesh.arrays import Floats, Mask
 from dimetron.mesh.select import vertices_of
 from dimetron.render import compass
 from dimetron.render.overlays import Overlay

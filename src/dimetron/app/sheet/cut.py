@@ -37,6 +37,7 @@ class _Grip:
 
 
 class CutViews(SheetTool):
+    shortcut = "Shift+C"
     name = "cut"
     title = "Cut into views"
     icon = "frame"

@@ -34,6 +34,7 @@ _ENOUGH_RIM = 5
 class FlattenPhoto(SheetTool):
     """Marks are kept in pixels of the photo as it came, so they stay on it whatever is done."""
 
+    shortcut = "Shift+F"
     name = "flatten"
     title = "Flatten a photo"
     icon = "perspective"

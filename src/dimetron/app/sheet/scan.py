@@ -29,6 +29,7 @@ class _Told(QObject):
 
 
 class ScanSheet(SheetTool):
+    shortcut = "Shift+P"
     name = "scan"
     title = "Scan"
     icon = "photo-scan"

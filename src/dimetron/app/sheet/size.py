@@ -21,6 +21,7 @@ PAGED = ("pdf", "tif")
 
 
 class SizeSheet(SheetTool):
+    shortcut = "Shift+M"
     name = "size"
     title = "Size"
     icon = "ruler-2"

@@ -16,6 +16,7 @@ from dimetron.imaging.frame import Straightening
 
 
 class Straighten(SheetTool):
+    shortcut = "Shift+S"
     name = "straighten"
     title = "Straighten"
     icon = "rotate-rectangle"

@@ -25,6 +25,7 @@ _CHANNELS = (("all", "all"), ("0", "red"), ("1", "green"), ("2", "blue"))
 
 
 class SetTone(SheetTool):
+    shortcut = "Shift+T"
     name = "tone"
     title = "Tone"
     icon = "contrast"

@@ -12,7 +12,7 @@ from dimetron.document.gauges import reference_lines
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.document.parts import Reference
 from dimetron.mesh import pick, select
-from dimetron.mesh.mesh import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.select import Kind
 
 

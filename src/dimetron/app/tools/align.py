@@ -37,6 +37,7 @@ _FROM = {
 class Align(Tool):
     """Lay edges of drawings level with an axis, a typed place or another drawing."""
 
+    shortcut = "J"
     name, title, icon = "align", "Align", "layout-align-bottom"
     hint = "Click drawings to choose them, Shift adds; then say what is to be level."
 

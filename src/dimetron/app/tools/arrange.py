@@ -29,7 +29,7 @@ from dimetron.geometry import placement as place
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Label, Overlay
 
 _ARROWS = {"left": (-1, 0), "right": (1, 0), "up": (0, 1), "down": (0, -1)}
@@ -66,6 +66,7 @@ class _Grip:
 class Arrange(Tool):
     """Choose drawings by a click, slide them by dragging, size and turn one by its handles."""
 
+    shortcut = "A"
     name, title, icon = "arrange", "Arrange drawings", "arrows-move"
     hint = "Drag a drawing to slide it, its handles to size or turn it. Shift: one axis."
 

@@ -12,12 +12,13 @@ from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats, Ints, Mask
-from dimetron.mesh.select import Kind
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.select import Kind, Selection
 from dimetron.render.overlays import Overlay
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
+    from dimetron.app.operating import Operating
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
@@ -68,7 +69,13 @@ class Bench(Protocol):
     def kind(self) -> Kind: ...
     @property
     def selected(self) -> Ints: ...
+    @property
+    def part(self) -> Selection: ...
     def select(self, kind: Kind, indices: Ints) -> None: ...
+    @property
+    def operating(self) -> Operating:
+        """Operations on the chosen mesh."""
+
     @property
     def snaps(self) -> frozenset[str]: ...
     def shading(self, slot: str) -> Shading: ...

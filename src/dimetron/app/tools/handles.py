@@ -13,7 +13,7 @@ from dimetron.document.placing import pivots, scaled, turned_about
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Marks, Overlay, Strokes
 
 CORNERS = ("top-left", "top-right", "bottom-right", "bottom-left")

@@ -14,7 +14,7 @@ from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import AXIS_NAMES, AnyView
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.registration.problem import PictureLength
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
@@ -32,6 +32,7 @@ class _Pair:
 class KnownLength(Tool):
     """Pick two points of a drawing, type how far apart they really are."""
 
+    shortcut = "K"
     name, title, icon = "known-length", "Known length", "ruler-measure"
     hint = "Click the first point of a length you know; it will stay where it is."
 
@@ -184,6 +185,7 @@ def span(ends: Floats, text: str, view: AnyView | None) -> list[Overlay]:
 class Measure(Tool):
     """The distance between two points of the board, in real units."""
 
+    shortcut = "D"
     name, title, icon = "measure", "Distance", "ruler-2"
     hint = "Click two points to read the distance between them."
 

@@ -37,6 +37,7 @@ class Aimed(NamedTuple):
 class MarkLandmarks(Tool):
     """Click a point in one drawing, then the same point in the others."""
 
+    shortcut = "Ctrl+M"
     name, title, icon = "mark", "Mark landmarks", "map-pin"
     hint = "Click a point of the object in a drawing, then the same point in the other drawings."
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.units import format_length
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
 if TYPE_CHECKING:

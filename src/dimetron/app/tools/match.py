@@ -14,7 +14,7 @@ from dimetron.document.model import Document, Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Marks, Overlay, Strokes
 
 _STEPS = (
@@ -28,6 +28,7 @@ _STEPS = (
 class MatchPoints(Tool):
     """Two points of a drawing and where they belong give its place, turn and scale."""
 
+    shortcut = "M"
     name, title, icon = "match", "Match two points", "map-pins"
     hint = _STEPS[0]
 

@@ -13,7 +13,8 @@ from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit, select
-from dimetron.mesh.mesh import Floats, Ints, Mesh, MeshError
+from dimetron.mesh.arrays import Floats, Ints, MeshError
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay, Strokes
 

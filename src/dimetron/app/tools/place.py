@@ -13,6 +13,7 @@ from dimetron.document import edits
 class PutPoint(Tool):
     """Click a point of a drawing; the drawing slides so that it lies on the chosen axis."""
 
+    shortcut = "P"
     name, title, icon = "put-point", "Put a point", "arrow-bar-to-down"
 
     hint = "Click the point of a drawing that belongs there."

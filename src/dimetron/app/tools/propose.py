@@ -28,6 +28,7 @@ class ProposeByInk(Tool):
     """Waits to be asked; then shows a proposal, or shared features one by one, until it is taken,
     left, or the project changes."""
 
+    shortcut = "Ctrl+Shift+M"
     name, title, icon = "propose", "By the ink", "layers-intersect"
     hint = "Lets the drawings’ ink say how they lie together; nothing need be marked."
 

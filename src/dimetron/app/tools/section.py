@@ -17,6 +17,8 @@ _WAYS = (("off", "off"), ("0", "X"), ("1", "Y"), ("2", "Z"))
 class CutSection(Tool):
     """Slide a cutting plane through the model; the board shows what lies on one side of it."""
 
+    shortcut = "Shift+X"
+    family = "select"
     name, title, icon = "section", "Section", "slice"
     hint = "Choose the axis to cut across, then slide the plane."
 

@@ -18,7 +18,8 @@ from dimetron.app.tools.mesh_tool import (
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.mesh import edit, select
-from dimetron.mesh.mesh import Floats, Ints, Mesh
+from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Overlay, PaneBox
 
@@ -34,6 +35,8 @@ _ZERO = np.zeros(3)
 class Shape(MeshTool):
     """Choose a mesh or its parts by click or box, and move what is selected."""
 
+    shortcut = "S"
+    family = "select"
     name, title, icon = "shape", "Select and move", "pointer"
     hint = "Click or box to select, Shift adds. Drag to move; X, Y or Z keeps to an axis."
 

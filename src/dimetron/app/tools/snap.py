@@ -12,7 +12,7 @@ from dimetron.document.model import Document, Drawing
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.graduation import graduation, snapped
 from dimetron.geometry.views import AnyView
-from dimetron.mesh.mesh import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.render.overlays import Overlay, Strokes
 
 #: How far a line that shows a snap runs beyond what it snaps to, in pixels.

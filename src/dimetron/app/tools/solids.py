@@ -19,7 +19,7 @@ from dimetron.app.tools.mesh_tool import (
 from dimetron.document import edits
 from dimetron.geometry.views import View
 from dimetron.mesh import edit, select
-from dimetron.mesh.mesh import Floats, MeshError
+from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.primitives import box
 from dimetron.render.overlays import Label, Marks, Overlay
 
@@ -27,6 +27,8 @@ from dimetron.render.overlays import Label, Marks, Overlay
 class AddBox(Tool):
     """Drag a box in a pane; its third size follows the drawings, and all can be typed."""
 
+    shortcut = "B"
+    family = "start"
     name, title, icon = "box", "Box", "cube-plus"
     hint = "Drag from corner to corner in a pane; then type exact sizes."
 
@@ -94,6 +96,8 @@ class AddBox(Tool):
 class Resize(MeshTool):
     """Drag away from the fixed point to enlarge what is selected, or type its size."""
 
+    shortcut = "R"
+    family = "whole"
     name, title, icon = "resize", "Resize", "resize"
     hint = "Drag away from or towards the fixed point; X, Y or Z keeps to an axis."
     _ABOUT = (("base", "base"), ("middle", "middle"), ("origin", "origin"))

@@ -17,7 +17,7 @@ from dimetron.document.model import Document, new_id
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import Auxiliary, Hinge, Triple, View
-from dimetron.mesh.mesh import Floats
+from dimetron.mesh.arrays import Floats
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
@@ -35,6 +35,7 @@ _HALF_MM = 100.0
 class AuxiliaryView(Tool):
     """Make a view square to an inclined plane, and look at it in a pane of its own."""
 
+    shortcut = "Shift+A"
     name, title, icon = "auxiliary", "Auxiliary view", "angle"
     hint = "Click two points of the hinge line in a flat pane."
 

@@ -7,7 +7,9 @@ import warnings
 import numpy as np
 
 from dimetron.formats.reading.reader import MeshFileError
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh, Topology
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.topology import Topology
 
 
 def counted(number: int, one: str, many: str) -> str:

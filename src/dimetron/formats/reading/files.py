@@ -14,7 +14,7 @@ from dimetron.formats.reading.reader import MeshFileError, Read, Reader, readers
 from dimetron.imaging import memory
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.files import file_bytes
-from dimetron.mesh.mesh import Floats, MeshError
+from dimetron.mesh.arrays import Floats, MeshError
 
 #: What reading a file needs of memory, against its size.
 _NEEDED = 12

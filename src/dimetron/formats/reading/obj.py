@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import counted, mesh_of, numbers_of, only_used
 from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
-from dimetron.mesh.mesh import Floats, Ints, Mask, Mesh
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.mesh import Mesh
 
 Bytes = NDArray[np.uint8]
 _SPACE, _TAB, _LINE, _SLASH = b" \t\n/"

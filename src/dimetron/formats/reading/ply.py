@@ -13,7 +13,7 @@ import numpy as np
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
 from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
-from dimetron.mesh.mesh import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints
 
 _TYPES = {
     **{"char": "i1", "uchar": "u1", "short": "i2", "ushort": "u2", "int": "i4", "uint": "u4"},

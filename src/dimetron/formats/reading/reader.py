@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from dimetron.formats.named import NamedMesh
+from dimetron.standing import modules_in, values_in
 
 
 class MeshFileError(ValueError):
@@ -47,12 +46,10 @@ class Reader:
 
 @cache
 def readers() -> dict[str, Reader]:
-    """Every reader there is, by ending: those that the modules of this folder call ``READER``."""
+    """Every reader there is, by ending: those that the modules of this folder make."""
     found: dict[str, Reader] = {}
-    package = __name__.rpartition(".")[0]
-    for module in pkgutil.iter_modules(importlib.import_module(package).__path__):
-        reader = getattr(importlib.import_module(f"{package}.{module.name}"), "READER", None)
-        if isinstance(reader, Reader):
+    for module in modules_in(__name__.rpartition(".")[0]):
+        for reader in values_in(module, Reader):
             found |= dict.fromkeys(reader.endings, reader)
     return found
 

@@ -12,7 +12,8 @@ import numpy as np
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import joined_corners, mesh_of, numbers_of
 from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh
 
 _HEAD = 84
 _TRIANGLE = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")])

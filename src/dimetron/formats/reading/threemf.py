@@ -15,7 +15,8 @@ from defusedxml import ElementTree
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading.faces import mesh_of
 from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
-from dimetron.mesh.mesh import Floats, Mesh
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.mesh import Mesh
 
 _UNITS = {"millimeter": "mm", "centimeter": "cm", "meter": "m", "inch": "in", "foot": "ft"}
 _DEEPEST = 32

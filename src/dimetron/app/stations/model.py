@@ -1,0 +1,33 @@
+"""Model: meshes are built over the drawings."""
+
+from __future__ import annotations
+
+from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.tools.operate import tool_for
+from dimetron.app.tools.section import CutSection
+from dimetron.app.tools.shape import Shape
+from dimetron.app.tools.solids import AddBox, Resize
+from dimetron.mesh.operation import operations
+
+
+def _state(place: Place) -> str:
+    meshes = place.session.document.meshes
+    if not meshes:
+        return "no mesh yet"
+    faces = sum(m.mesh.topology.face_count for m in meshes)
+    words = counted(faces, "face", "faces")
+    return f"{meshes[0].name}, {words}" if len(meshes) == 1 else f"{len(meshes)} meshes, {words}"
+
+
+STATION = StationSpec(
+    "model",
+    "Model",
+    50,
+    _state,
+    tools=(
+        *(Shape, CutSection, AddBox, Resize),
+        *(tool_for(o) for o in operations().values() if o.driven is not None),
+    ),
+    plain="shape",
+    operations=tuple(o for o in operations().values() if o.driven is None),
+)

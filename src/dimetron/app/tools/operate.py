@@ -1,0 +1,235 @@
+"""The tool for every operation that is dragged: it shows, does and redoes it by its parameters."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar
+
+import numpy as np
+
+from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.numbers import Numbers, number_words
+from dimetron.app.tools import aim, pulling
+from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Tool, far_apart
+from dimetron.mesh.arrays import Floats, MeshError
+from dimetron.mesh.operation import Operation
+from dimetron.mesh.parameters import Drag, Parameter, Sort
+from dimetron.mesh.select import Kind
+from dimetron.render.overlays import Label, Overlay, Strokes
+
+
+@dataclass(slots=True)
+class _Pull:
+    grabbed: Floats
+    px: tuple[float, float]
+    how: Any
+    dragging: bool = False
+
+
+class Operate(Tool):
+    """Drag at the part it is done to, or type its numbers; Escape drops it."""
+
+    operation: ClassVar[Operation]
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._pull: _Pull | None = None
+
+    # By dragging.
+
+    def press(self, event: BoardEvent) -> bool:
+        hit = aim.mesh_at(self.bench.document, event)
+        if hit is None:
+            return False
+        needs = self.operation.needs
+        if needs is not None and not self._take_part(hit, needs, event):
+            return False
+        if needs is None:
+            self.bench.choose((hit.item.id,))
+        self.bench.operating.begin(self.operation)
+        self._pull = _Pull(hit.point, event.px, self._numbers)
+        return True
+
+    def _take_part(self, hit: aim.MeshHit, needs: Kind, event: BoardEvent) -> bool:
+        """The part under the pointer is selected, unless it is already."""
+        known = hit.item.id in self.bench.chosen and self.bench.kind is needs
+        self.bench.choose((hit.item.id,))
+        part = self._part_at(hit, needs, event)
+        if part is None:
+            return False
+        if not known or part not in self.bench.selected:
+            self.bench.select(needs, np.array([part], np.int32))
+        return True
+
+    def _part_at(self, hit: aim.MeshHit, needs: Kind, event: BoardEvent) -> int | None:
+        if needs is Kind.FACE:
+            return hit.face
+        found = aim.part_at(self.bench, hit.item, needs, event)
+        return None if found is None else found.part
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        pull = self._pull
+        if pull is None or not pressed:
+            return
+        pull.dragging = pull.dragging or far_apart(event.px, pull.px)
+        if pull.dragging:
+            pull.how = self._dragged(pull, event)
+            self.bench.operating.preview(pull.how)
+
+    def _dragged(self, pull: _Pull, event: BoardEvent) -> Any:
+        driven = [p for p in (self.operation.driven, self.operation.second) if p is not None]
+        values = {p.name: self._driven(p, pull, event) for p in driven}
+        return replace(pull.how, **values)
+
+    def _driven(self, parameter: Parameter, pull: _Pull, event: BoardEvent) -> Any:
+        way = self._way(pull)
+        if parameter.drag is Drag.ALONG and way is not None:
+            value = pulling.along(event, pull.px, pull.grabbed, way)
+            if "grid" in self.bench.snaps:
+                value = pulling.on_grid(self.bench, event, pull.grabbed, way, value)
+        else:
+            value = pulling.across(event, pull.px, pull.grabbed)
+        if parameter.sort is Sort.COUNT:
+            value = round(value)
+        return min(max(value, parameter.low), parameter.high)
+
+    def _way(self, pull: _Pull) -> Floats | None:
+        """The direction in which the drag counts, if the operation has one."""
+        item = self.bench.chosen_mesh
+        if self.operation.way is None or item is None:
+            return None
+        mesh = self.bench.committed.mesh(item.id).mesh
+        axis = self._axis_parameter()
+        parts = self.operation.parts(mesh, self.bench.part)
+        given = {} if axis is None else {axis.name: getattr(pull.how, axis.name)}
+        return self.operation.way(mesh, parts, **given)
+
+    def release(self, event: BoardEvent) -> None:
+        pull, self._pull = self._pull, None
+        if pull is not None and pull.dragging and not self._is_nothing(pull.how):
+            self.bench.operating.finish(pull.how)
+        elif pull is not None:
+            self.bench.operating.abandon()
+
+    def _is_nothing(self, how: Any) -> bool:
+        driven = self.operation.driven
+        return driven is not None and abs(float(getattr(how, driven.name))) < 1e-9
+
+    def abandon(self) -> bool:
+        active, self._pull = self._pull is not None, None
+        if active:
+            self.bench.operating.abandon()
+        return active
+
+    def key(self, key: str, event: BoardEvent | None) -> bool:
+        """X, Y and Z keep to an axis, if the operation has a say in it."""
+        axis = self._axis_parameter()
+        if axis is None or key not in AXIS_KEYS:
+            return False
+        now = self._pull.how if self._pull is not None else self._numbers
+        to = axis.default if getattr(now, axis.name) == key else key
+        changed = replace(now, **{axis.name: to})
+        self.bench.operating.remember(self.operation, changed)
+        if self._pull is not None:
+            self._pull.how = changed
+            if event is not None:
+                self.move(event, pressed=True)
+        self.bench.refresh()
+        return True
+
+    def _axis_parameter(self) -> Parameter | None:
+        """The choice among axes, if there is one."""
+        choices = (p for p in self.operation.parameters if p.sort is Sort.CHOICE)
+        return next((p for p in choices if set("xyz") <= dict(p.choices).keys()), None)
+
+    # By typing.
+
+    @property
+    def _numbers(self) -> Any:
+        return self.bench.operating.numbers(self.operation)
+
+    def _shown(self) -> Numbers | None:
+        """What it will be done with; once it is done, the slip has the numbers."""
+        step = self.bench.operating.step
+        if self._pull is None and step is not None and step.task.operation is self.operation:
+            return None
+        how = self._numbers if self._pull is None else self._pull.how
+        return Numbers(self.operation.parameters, how, self._take)
+
+    def _take(self, how: Any) -> None:
+        self.bench.operating.remember(self.operation, how)
+        if self._has_parts():
+            self.bench.operating.do(self.operation, how)
+        self.bench.refresh()
+
+    def _has_parts(self) -> bool:
+        item = self.bench.chosen_mesh
+        if item is None:
+            return False
+        try:
+            self.operation.parts(item.mesh, self.bench.part)
+        except MeshError:
+            return False
+        return True
+
+    def fields(self) -> Sequence[Field]:
+        shown = self._shown()
+        return () if shown is None else shown.fields()
+
+    def options(self) -> Sequence[Option]:
+        shown = self._shown()
+        if shown is None:
+            return ()
+
+        def choosing(name: str) -> Any:
+            def choose(value: str) -> None:
+                how = replace(self._numbers, **{name: value})
+                self.bench.operating.remember(self.operation, how)
+                self.bench.refresh()
+
+            return choose
+
+        # Chosen beforehand, it waits for the drag.
+        names = [p.name for p in self.operation.parameters if p.sort is Sort.CHOICE]
+        return [replace(o, choose=choosing(n)) for o, n in zip(shown.options(), names, strict=True)]
+
+    def switches(self) -> Sequence[Switch]:
+        shown = self._shown()
+        return () if shown is None else shown.switches()
+
+    def acts(self) -> Sequence[Act]:
+        if self._shown() is None or self._pull is not None or not self._has_parts():
+            return ()
+
+        def run() -> None:
+            self.bench.operating.do(self.operation, self._numbers)
+
+        return (Act("do", self.operation.title, run, "Do it with these numbers", main=True),)
+
+    def overlays(self) -> Sequence[Overlay]:
+        pull, driven = self._pull, self.operation.driven
+        if pull is None or not pull.dragging or driven is None:
+            return ()
+        words = number_words((driven,), pull.how, self.unit())[0]
+        way = self._way(pull)
+        if way is None or driven.drag is not Drag.ALONG:
+            return (Label(pull.grabbed, words, shift=(14.0, -12.0)),)
+        ends = np.stack([pull.grabbed, pull.grabbed + way * float(getattr(pull.how, driven.name))])
+        return (Strokes(ends, width=1.6), Label(ends[1], words))
+
+
+def tool_for(operation: Operation) -> type[Operate]:
+    """The tool that does an operation."""
+    words = {
+        "operation": operation,
+        "name": operation.name,
+        "title": operation.title,
+        "icon": operation.icon,
+        "shortcut": operation.key,
+        "family": operation.family.name,
+        "hint": f"{operation.sentence.removesuffix('.')}: drag, or type how much.",
+        "__doc__": operation.sentence,
+        "__module__": __name__,
+    }
+    return type(f"Operate_{operation.name}", (Operate,), words)

@@ -1,0 +1,167 @@
+"""Operations as data: what is changed of a mesh, by which numbers, and how it is called.
+
+An operation stands in one module of ``mesh/operations/<family>/`` and is registered by standing
+there. Route, shortcuts, command finder, guide and ``dimetron mesh`` follow from it.
+"""
+
+from __future__ import annotations
+
+import typing
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any
+
+from dimetron.mesh import select
+from dimetron.mesh.arrays import Floats, MeshError
+from dimetron.mesh.edited import Edited
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.parameters import Drag, NoParameters, Parameter, checked, parameters_of
+from dimetron.mesh.select import Kind, Selection
+from dimetron.standing import modules_in, values_in
+
+#: The operations' own folder.
+_FOLDER = f"{__name__.rpartition('.')[0]}.operations"
+_PLURAL = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}
+
+Apply = Callable[[Mesh, Selection, Any], Edited]
+#: The direction (3,) in which a drag along counts.
+Way = Callable[[Mesh, Selection], Floats]
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """Operations of one kind, as the package of their folder names them; order: among families."""
+
+    title: str
+    icon: str
+    order: int
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Operation:
+    """needs: the kind of parts it works on, None for the mesh as a whole; parts of another kind
+    are converted, and a mesh chosen as a whole counts with all its parts. order: among those of
+    its family."""
+
+    name: str
+    title: str
+    sentence: str
+    needs: Kind | None
+    icon: str
+    parameters: tuple[Parameter, ...]
+    settings: type
+    apply: Apply
+    key: str = ""
+    order: int = 50
+    way: Way | None = None
+    family: Family = Family("", "", 0)
+
+    @property
+    def driven(self) -> Parameter | None:
+        """The parameter that a drag drives."""
+        return next((p for p in self.parameters if p.drag is not None), None)
+
+    @property
+    def second(self) -> Parameter | None:
+        """The one that a drag across drives, where another is driven along."""
+        others = [p for p in self.parameters if p.drag is Drag.ACROSS and p is not self.driven]
+        return others[0] if others else None
+
+    def made(self, **numbers: Any) -> Any:
+        """Its parameters with these values, the rest as usual. Raises MeshError."""
+        return checked(self.settings(**numbers))
+
+    def __call__(self, mesh: Mesh, chosen: Selection | None = None, **numbers: Any) -> Edited:
+        """Do it: chosen None means the whole mesh. Raises MeshError."""
+        return self.run(
+            mesh, chosen or Selection(Kind.WHOLE, select.none()), self.settings(**numbers)
+        )
+
+    def run(self, mesh: Mesh, chosen: Selection, how: Any) -> Edited:
+        """Do it with parameters ``how``. Raises MeshError where it has no meaning."""
+        return self.apply(mesh, self.parts(mesh, chosen), checked(how))
+
+    def parts(self, mesh: Mesh, chosen: Selection) -> Selection:
+        """What it works on. Raises MeshError if that is nothing."""
+        if self.needs is None:
+            return chosen
+        if chosen.kind is Kind.WHOLE:
+            found = Selection(self.needs, select.every(mesh, self.needs))
+        else:
+            kept = select.converted(mesh, chosen.kind, chosen.indices, self.needs)
+            found = Selection(self.needs, kept)
+        if not len(found.indices):
+            raise MeshError(f"Select {_PLURAL[self.needs]} first.")
+        return found
+
+
+def operation(
+    name: str,
+    *,
+    title: str,
+    icon: str,
+    needs: Kind | None = None,
+    key: str = "",
+    order: int = 50,
+    way: Way | None = None,
+) -> Callable[[Apply], Operation]:
+    """Make an operation of a function ``(mesh, chosen, how)``. Its sentence is the first of the
+    function's docstring, its parameters those of the dataclass that ``how`` is."""
+
+    def made(apply: Apply) -> Operation:
+        hints = typing.get_type_hints(apply)
+        settings = hints.get("how", NoParameters)
+        sentence = (apply.__doc__ or "").strip().partition("\n\n")[0]
+        return Operation(
+            name,
+            title,
+            " ".join(sentence.split()),
+            needs,
+            icon,
+            parameters_of(settings),
+            settings,
+            apply,
+            key,
+            order,
+            way,
+        )
+
+    return made
+
+
+@cache
+def operations() -> dict[str, Operation]:
+    """Every operation there is, by name, family by family."""
+    found = [
+        replace(value, family=family)
+        for family, package in _families()
+        for module in modules_in(package)
+        for value in values_in(module, Operation)
+    ]
+    found.sort(key=lambda o: (o.family.order, o.order, o.title))
+    return {o.name: o for o in found}
+
+
+@cache
+def families() -> dict[str, Family]:
+    """Every family there is, by name, in order."""
+    found = sorted((family for family, _ in _families()), key=lambda f: f.order)
+    return {family.name: family for family in found}
+
+
+def _families() -> list[tuple[Family, str]]:
+    return [
+        (replace(family, name=package.__name__.rpartition(".")[2]), package.__name__)
+        for package in modules_in(_FOLDER)
+        for family in values_in(package, Family)
+    ]
+
+
+def by_name(name: str) -> Operation:
+    """Raises MeshError with the names there are."""
+    found = operations().get(name)
+    if found is None:
+        raise MeshError(f"“{name}” is no operation; there is {', '.join(operations())}.")
+    return found

@@ -1,0 +1,1 @@
+"""The operations, a folder for each family and a module for each operation."""

@@ -1,0 +1,5 @@
+"""What is worked on, and what is seen of it."""
+
+from dimetron.mesh.operation import Family
+
+FAMILY = Family("Select and see", "pointer", 10)
