@@ -11,6 +11,7 @@ NAMES = (
     "start",
     "frame",
     "drag",
+    "large",
     "save",
     "decode",
     "prepare",

@@ -13,6 +13,7 @@ from dimetron.app.session import Session
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, with_item
 from dimetron.mesh.edited import without_faces
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 
@@ -52,6 +53,42 @@ def test_a_gesture_is_one_step(made: tuple[Session, str]) -> None:
     assert session.document.mesh(id_).name == "body"
     session.redo()
     assert session.document.mesh(id_).name == "c"
+
+
+def test_moved_vertices_are_shown_beside_the_document(made: tuple[Session, str]) -> None:
+    session, id_ = made
+    moving, changing = QSignalSpy(session.moving), QSignalSpy(session.changing)
+    before = session.committed.mesh(id_).mesh
+    some = np.array([0, 3], np.int32)
+    for height in (7.0, 9.0):
+        session.move(id_, Patch(some, np.full((2, 3), height)))
+    assert (moving.count(), changing.count()) == (2, 0)
+    assert session.previewing
+    assert session.unmoved is session.committed
+    assert session.patch is not None
+    shown = session.document.mesh(id_).mesh
+    assert session.document is session.document, "made once"
+    assert np.array_equal(shown.positions[some], np.full((2, 3), 9.0))
+    assert np.array_equal(shown.positions[1], before.positions[1])
+    session.commit(session.document, "Move")
+    assert (session.patch, session.previewing) == (None, False)
+    assert session.history.undo_label == "Move"
+    session.move(id_, Patch(some, np.zeros((2, 3))))
+    session.cancel()
+    assert session.document.mesh(id_).mesh is shown
+    for wrong in (("gone", some), (id_, np.array([8], np.int32))):
+        with pytest.raises(LookupError):
+            session.move(wrong[0], Patch(wrong[1], np.zeros((len(wrong[1]), 3))))
+
+
+def test_a_step_is_done_another_way(made: tuple[Session, str]) -> None:
+    session, id_ = made
+    session.commit(with_item(session.committed, id_, name="a"), "Rename")
+    session.recommit(with_item(session.committed, id_, name="b"), "Rename otherwise")
+    assert session.document.mesh(id_).name == "b"
+    assert session.history.undo_label == "Rename otherwise"
+    session.undo()
+    assert session.document.mesh(id_).name == "body"
 
 
 def test_dirty_follows_what_was_saved(made: tuple[Session, str]) -> None:

@@ -197,7 +197,7 @@ def test_undo_and_redo_walk_through_every_step_with_labels(hand: Hand, three: li
     QTest.mouseClick(card.mirror, Qt.MouseButton.LeftButton)
     hand.key(Qt.Key.Key_B)
     hand.drag(hand.at("elevation", (-20, 0, 10)), hand.at("elevation", (40, 0, 60)))
-    documents = [step.document for step in hand.session.history.steps]
+    documents = [hand.doc]
     labels = [step.label for step in hand.session.history.steps]
     assert labels[1:] == [
         "Bring in one.png",
@@ -206,10 +206,12 @@ def test_undo_and_redo_walk_through_every_step_with_labels(hand: Hand, three: li
         "Mirror one",
         "Add a box",
     ]
-    for number in range(len(documents) - 1, 0, -1):
+    for number in range(len(labels) - 1, 0, -1):
         assert window.commands["undo"].action.text() == f"Undo: {labels[number]}"
         hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        assert hand.doc is documents[number - 1]
+        documents.insert(0, hand.doc)
+    assert [len(doc.drawings) for doc in documents] == [0, 1, 1, 1, 1, 1]
+    assert [len(doc.meshes) for doc in documents] == [0, 0, 0, 0, 0, 1]
     assert window.furniture.empty.isVisible()
     for number in range(1, len(documents)):
         assert window.commands["redo"].action.text() == f"Redo: {labels[number]}"

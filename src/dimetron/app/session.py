@@ -9,8 +9,10 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.document.formulas import settled
 from dimetron.document.history import History, begun
-from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.document.model import Document, Drawing, MeshObject, with_item
+from dimetron.document.spool import FolderSpool
 from dimetron.mesh.arrays import Ints
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection, none, valid
 from dimetron.mesh.topology import Topology
 from dimetron.render.scene import Picked
@@ -24,13 +26,15 @@ class Tone(enum.Enum):
 
 
 class Session(QObject):
-    """``changed``: the document shown is another one. ``changing``: the same while dragging."""
+    """``changed``: the document shown is another one. ``changing``: the same while dragging.
+    ``moving``: while dragging, vertices of a mesh are elsewhere and nothing else is."""
 
     changed = Signal()
     #: Another document is about to be shown, whatever is under way on this one; whether it is
     #: another project's.
     replacing = Signal(bool)
     changing = Signal()
+    moving = Signal()
     chosen_changed = Signal()
     noticed = Signal(str, Tone)
     #: A drawing's id: it is to be given another picture.
@@ -38,8 +42,12 @@ class Session(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._history = begun(Document())
+        self.spool = FolderSpool()
+        self._history = begun(Document(), self.spool)
         self._preview: Document | None = None
+        #: The mesh whose vertices are elsewhere, and the document with that, once it is asked for.
+        self._patch: tuple[str, Patch] | None = None
+        self._patched: Document | None = None
         self._saved: Document = self._history.document
         self.path: Path | None = None
         #: Another object for each project that is opened.
@@ -54,11 +62,27 @@ class Session(QObject):
     @property
     def document(self) -> Document:
         """What is shown: the preview while a gesture runs, else the current step."""
+        if self._patch is None:
+            return self.unmoved
+        if self._patched is None:
+            id_, patch = self._patch
+            mesh = patch.applied(self.committed.mesh(id_).mesh)
+            self._patched = with_item(self.committed, id_, mesh=mesh)
+        return self._patched
+
+    @property
+    def unmoved(self) -> Document:
+        """The same without ``patch``, which costs nothing to see."""
         return self._preview or self._history.document
 
     @property
+    def patch(self) -> tuple[str, Patch] | None:
+        """A mesh by its id, and its vertices that are elsewhere while it is dragged."""
+        return self._patch
+
+    @property
     def previewing(self) -> bool:
-        return self._preview is not None
+        return self._preview is not None or self._patch is not None
 
     @property
     def committed(self) -> Document:
@@ -79,8 +103,9 @@ class Session(QObject):
     def open(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
         """Begin with another document; its history starts here."""
         self.replacing.emit(True)
-        self._history = begun(document)
-        self._preview = None
+        self.spool.close()
+        self._history = begun(document, self.spool)
+        self._drop_preview()
         self._saved = document if saved else Document()
         self.path = path
         self.project = object()
@@ -95,15 +120,29 @@ class Session(QObject):
     def preview(self, document: Document) -> None:
         """Show a document without making a step of it."""
         document = settled(document, self.committed)
-        if document is not self.document:
+        if self._patch is not None or document is not self.unmoved:
+            self._drop_preview()
             self._preview = document
             self.changing.emit()
+
+    def move(self, id_: str, patch: Patch) -> None:
+        """Show a mesh of the current step with vertices elsewhere. Raises LookupError if it has no
+        such mesh or vertices."""
+        mesh = self.committed.mesh(id_).mesh
+        if len(patch.vertices) and patch.vertices[-1] >= len(mesh.positions):
+            raise LookupError(id_)
+        self._drop_preview()
+        self._patch = id_, patch
+        self.moving.emit()
+
+    def _drop_preview(self) -> None:
+        self._preview = self._patch = self._patched = None
 
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
         was = self.document
         document = settled(document, self.committed)
-        self._preview = None
+        self._drop_preview()
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
             self._after_change()
@@ -111,20 +150,20 @@ class Session(QObject):
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""
         document = settled(document, self.committed)
-        self._preview = None
+        self._drop_preview()
         self._history = self._history.replaced(document, label)
         self._after_change()
 
     def amend(self, document: Document) -> None:
         """Change the current step without making one; nothing to undo."""
-        if self._preview is None:
+        if not self.previewing:
             self._history = self._history.amended(document)
             self._after_change()
 
     def cancel(self) -> None:
         """Drop a preview."""
-        if self._preview is not None:
-            self._preview = None
+        if self.previewing:
+            self._drop_preview()
             self._after_change()
 
     def undo(self) -> None:
@@ -136,7 +175,7 @@ class Session(QObject):
         self._step(self._history.redone())
 
     def _step(self, to: History) -> None:
-        self._preview = None
+        self._drop_preview()
         self._history = to
         self._after_change()
 
@@ -208,7 +247,8 @@ class Session(QObject):
     def picked(self) -> Picked:
         """What is chosen and selected, as far as the document shown has it: a preview may have
         other faces than what was selected in."""
-        mesh = self.chosen_mesh
+        item = self.unmoved.item(self._chosen[0]) if len(self._chosen) == 1 else None
+        mesh = item if isinstance(item, MeshObject) else None
         of = None if mesh is None else mesh.mesh.topology
         if self._picked is None or self._picked_of is not of:
             part = self._part if mesh is None else valid(mesh.mesh, self._part)

@@ -321,7 +321,7 @@ class Window(QMainWindow):
             self.board.update()
 
     def _show_title_block(self) -> None:
-        doc = self.session.document
+        doc = self.session.unmoved
         self.title_block.show_state(
             self.theme,
             doc.unit,
@@ -346,7 +346,7 @@ class Window(QMainWindow):
             return
         if tool is not None:
             self.title_block.words.setText(tool.words())
-        unit = self.session.document.unit
+        unit = self.session.unmoved.unit
         axes = event.view.axes if event.view is not None else ()
         parts = [f"{AXIS_NAMES[a]} {format_length(float(event.point[a]), unit)}" for a in axes]
         self.title_block.pointer.setText("     ".join(parts) if parts else "3D")
@@ -588,6 +588,7 @@ class Window(QMainWindow):
         self.hide()
         self.files.close()
         self._end_work()
+        self.session.spool.close()
         self.loose_frames.close()
 
     def _end_work(self) -> None:

@@ -21,6 +21,7 @@ from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.views import AnyView
 from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection
 from dimetron.render.scene import Section, Shading
 
@@ -72,6 +73,9 @@ class Workbench(QObject):
 
     def preview(self, document: Document) -> None:
         self._session.preview(document)
+
+    def move(self, id_: str, patch: Patch) -> None:
+        self._session.move(id_, patch)
 
     def commit(self, document: Document, label: str) -> None:
         self._session.commit(document, label)

@@ -129,7 +129,7 @@ class MeshObject:
 Item = Drawing | MeshObject | LoosePicture | Reference
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Document:
     """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
     name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in

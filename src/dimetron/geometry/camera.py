@@ -223,8 +223,11 @@ Camera = OrthoCamera | OrbitCamera
 
 def within_reach(point: Vector) -> tuple[float, float, float]:
     """The nearest point (3,) that can be looked at; the origin for what is no number."""
-    x, y, z = np.nan_to_num(point, nan=0.0).clip(-FARTHEST_MM, FARTHEST_MM)
-    return float(x), float(y), float(z)
+    x, y, z = (
+        min(max(n, -FARTHEST_MM), FARTHEST_MM) if n == n else 0.0
+        for n in np.asarray(point).tolist()
+    )
+    return x, y, z
 
 
 def clamped_zoom(mm_per_px: float) -> float:

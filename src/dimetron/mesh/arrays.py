@@ -16,6 +16,21 @@ class MeshError(ValueError):
     """The arrays do not describe a mesh, or an operation has no meaning on it."""
 
 
+def extent(points: Floats) -> Floats:
+    """(2, 3) lowest and highest of points (n, 3), n > 0; column by column, which is many times
+    quicker than along the first axis."""
+    columns = [points[:, axis] for axis in range(points.shape[1])]
+    return np.array([[c.min() for c in columns], [c.max() for c in columns]])
+
+
+def distinct(numbers: Ints) -> Ints:
+    """What is there, rising; of few numbers several times as quick as np.unique."""
+    risen = np.sort(numbers)
+    keep = np.ones(len(risen), bool)
+    np.not_equal(risen[1:], risen[:-1], out=keep[1:])
+    return risen[keep]
+
+
 def freeze(*arrays: NDArray[Any]) -> None:
     """What belongs to a value is not written to."""
     for array in arrays:

@@ -10,7 +10,7 @@ from scipy.sparse import csr_matrix
 
 from dimetron.mesh.arrays import Floats, Ints, Mask, freeze
 from dimetron.mesh.layers import On, Source, layers
-from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.mesh import Change, Mesh
 from dimetron.mesh.select import Kind, Selection, none
 from dimetron.mesh.topology import Topology
 from dimetron.mesh.triangulate import carried
@@ -77,6 +77,7 @@ def rebuilt(
         triangles = carried(mesh.triangles, made.positions, topology, renewed)
         freeze(triangles)
         made.__dict__["triangles"] = triangles
+        mesh.let_follow(made, Change(faces=renewed))
     return Edited(made, _carried(mesh, chosen, source))
 
 

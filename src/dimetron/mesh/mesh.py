@@ -8,7 +8,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.mesh.arrays import Floats, Ints, MeshError, freeze
+from dimetron.mesh.arrays import Floats, Ints, MeshError, extent, freeze
+from dimetron.mesh.index import Index, indexed
 from dimetron.mesh.layers import Layer, Layers, On, layers
 from dimetron.mesh.topology import Topology
 from dimetron.mesh.triangulate import retriangulated, triangulated
@@ -63,7 +64,7 @@ class Mesh:
         """(2, 3) lowest and highest corner; zeros for an empty mesh."""
         if not len(self.positions):
             return np.zeros((2, 3))
-        return np.stack([self.positions.min(axis=0), self.positions.max(axis=0)])
+        return extent(self.positions)
 
     @cached_property
     def face_centres(self) -> Floats:
@@ -80,6 +81,21 @@ class Mesh:
         length = np.linalg.norm(areas, axis=1, keepdims=True)
         return np.asarray(np.divide(areas, length, out=np.zeros_like(areas), where=length > 1e-12))
 
+    @cached_property
+    def index(self) -> Index:
+        """The spatial index of ``triangles``; brought up to date from that of the mesh this one
+        was made from, if it has one."""
+        before = self.__dict__.pop("_before", None)
+        return indexed(self.positions, self.triangles) if before is None else before.index_of(self)
+
+    def let_follow(self, mesh: Mesh, change: Change) -> None:
+        """Let a mesh that was made from this one by a change use what is indexed of it."""
+        if "index" in self.__dict__:
+            mesh.__dict__["_before"] = _Before(self.index, change)
+        elif "_before" in self.__dict__:
+            before = self.__dict__["_before"]
+            mesh.__dict__["_before"] = _Before(before.index, before.change.then(change))
+
     def ready(self) -> Mesh:
         """The mesh with everything derived that drawing it needs, as a worker does beforehand."""
         for _ in (self.triangles, self.topology.edges, self.bounds):
@@ -95,6 +111,7 @@ class Mesh:
         mesh = self.with_positions(positions)
         if "triangles" in self.__dict__:
             mesh.__dict__["triangles"] = self.triangles
+            self.let_follow(mesh, Change(everything=True))
         return mesh
 
     def with_moved(self, vertices: Ints, positions: Floats) -> Mesh:
@@ -106,11 +123,55 @@ class Mesh:
             again = retriangulated(self.triangles, changed, self.topology, vertices)
             freeze(again)
             mesh.__dict__["triangles"] = again
+            self.let_follow(mesh, Change(vertices=vertices))
         return mesh
 
 
+_NONE = np.zeros(0, np.int32)
+
+
+@dataclass(frozen=True, eq=False)
+class Change:
+    """Which vertices (k,) moved, and which faces (k,) are others; or everything."""
+
+    vertices: Ints = field(default_factory=lambda: _NONE)
+    faces: Ints = field(default_factory=lambda: _NONE)
+    everything: bool = False
+
+    def then(self, other: Change) -> Change:
+        vertices = np.union1d(self.vertices, other.vertices)
+        faces = np.union1d(self.faces, other.faces)
+        return Change(vertices, faces, self.everything or other.everything)
+
+
+@dataclass(frozen=True, eq=False)
+class _Before:
+    """The index of an earlier mesh, and what was changed since."""
+
+    index: Index
+    change: Change
+
+    def index_of(self, mesh: Mesh) -> Index:
+        if self.change.everything:
+            return self.index.refitted(mesh.positions, mesh.triangles, None)
+        old = self.index.triangles
+        now = mesh.triangles[: len(old)]
+        moved = np.zeros(len(mesh.positions), bool)
+        moved[self.change.vertices] = True
+        touched = np.zeros(len(old), bool)
+        for side in range(3):
+            touched |= moved[now[:, side]]
+            if now is not old:
+                touched |= now[:, side] != old[:, side]
+        if len(self.change.faces):
+            other = np.zeros(mesh.topology.face_count, bool)
+            other[self.change.faces] = True
+            touched |= other[mesh.topology.triangle_faces[: len(old)]]
+        return self.index.refitted(mesh.positions, mesh.triangles, touched)
+
+
 #: What is derived of positions and faces alone.
-_OF_SHAPE = ("triangles", "bounds", "face_centres", "face_normals")
+_OF_SHAPE = ("triangles", "index", "bounds", "face_centres", "face_normals")
 
 
 def from_faces(positions: ArrayLike, faces: list[list[int]] | Ints) -> Mesh:

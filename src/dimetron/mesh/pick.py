@@ -1,27 +1,26 @@
 """What lies under a pixel or inside a box, computed exactly from the projected mesh.
 
 Inputs are pane pixels and depths as the cameras of ``geometry`` give them; nothing is read back
-from a picture, so a pick is as exact as the geometry.
+from a picture, so a pick is as exact as the geometry. The mesh's spatial index says which few
+triangles are worth looking at.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
-from dimetron.geometry.camera import Camera
-from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.geometry.camera import Camera, OrbitCamera
+from dimetron.mesh.arrays import Floats, Ints, Mask, distinct
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.topology import Topology
 
-
-class Projected(NamedTuple):
-    """A mesh as a camera sees it: pixels (n, 2) and depths (n,) of its vertices."""
-
-    mesh: Mesh
-    px: Floats
-    depth: Floats
+#: Steps along a line of sight at which the size of a pixel is measured, in mm.
+_STEP_MM = 1000.0
 
 
 class FaceHit(NamedTuple):
@@ -29,40 +28,30 @@ class FaceHit(NamedTuple):
     depth: float
 
 
-def projected(mesh: Mesh, camera: Camera) -> Projected:
-    return Projected(mesh, camera.project(mesh.positions), camera.depths(mesh.positions))
-
-
 def face_at(
-    seen: Projected, at: tuple[float, float], kept: Callable[[Floats], Mask] | None = None
+    mesh: Mesh,
+    camera: Camera,
+    at: tuple[float, float],
+    kept: Callable[[Floats], Mask] | None = None,
 ) -> FaceHit | None:
-    """The nearest face whose triangles cover the point ``at``. ``kept`` tells which surface points
+    """The nearest face whose triangles cover the pixel ``at``. ``kept`` tells which surface points
     (n, 3) are there at all; None: all of them."""
-    triangles = seen.mesh.triangles
-    if not len(triangles):
-        return None
-    near = _near_triangles(seen.px, triangles, np.array(at))
+    ray = camera.ray(at)
+    near = mesh.index.on_ray(ray.origin, ray.direction)
     if not len(near):
         return None
-    a, b, c = (seen.px[triangles[near, i]] for i in range(3))
-    weights = _barycentric(a, b, c, np.array(at))
+    corners = mesh.positions[mesh.triangles[near]]
+    px = camera.project(corners)
+    weights = _barycentric(px[:, 0], px[:, 1], px[:, 2], np.array(at))
     inside = np.flatnonzero((weights >= -1e-9).all(axis=1))
     if kept is not None:
-        corners = seen.mesh.positions[triangles[near[inside]]]
-        inside = inside[kept((weights[inside, :, None] * corners).sum(axis=1))]
+        inside = inside[kept((weights[inside, :, None] * corners[inside]).sum(axis=1))]
     if not len(inside):
         return None
-    depths = (weights[inside] * seen.depth[triangles[near[inside]]]).sum(axis=1)
+    depths = (weights[inside] * camera.depths(corners[inside])).sum(axis=1)
     nearest = int(np.argmin(depths))
-    face = int(seen.mesh.topology.triangle_faces[near[inside[nearest]]])
+    face = int(mesh.topology.triangle_faces[near[inside[nearest]]])
     return FaceHit(face, float(depths[nearest]))
-
-
-def _near_triangles(px: Floats, triangles: Ints, at: Floats) -> Ints:
-    corners = px[triangles]
-    with np.errstate(invalid="ignore"):
-        covers = (corners.min(axis=1) <= at) & (corners.max(axis=1) >= at)
-    return np.flatnonzero(covers.all(axis=1)).astype(np.int32)
 
 
 def _barycentric(a: Floats, b: Floats, c: Floats, p: Floats) -> Floats:
@@ -72,32 +61,104 @@ def _barycentric(a: Floats, b: Floats, c: Floats, p: Floats) -> Floats:
     with np.errstate(divide="ignore", invalid="ignore"):
         beta = (w[:, 0] * v[:, 1] - w[:, 1] * v[:, 0]) / area
         gamma = (u[:, 0] * w[:, 1] - u[:, 1] * w[:, 0]) / area
-    return np.stack([1 - beta - gamma, beta, gamma], axis=1)
+        return np.stack([1 - beta - gamma, beta, gamma], axis=1)
 
 
-def vertices_near(seen: Projected, at: tuple[float, float], reach: float) -> Ints:
-    """Vertices within ``reach`` pixels, nearest on the paper first, then nearest in depth."""
-    away = np.hypot(*(seen.px - np.array(at)).T)
-    close = np.flatnonzero(away <= reach)
-    return close[np.lexsort((seen.depth[close], np.round(away[close], 3)))].astype(np.int32)
+@dataclass(frozen=True, eq=False)
+class Near:
+    """The part of a mesh within ``reach`` pixels of a pixel ``at``, and some around it: every face
+    that comes so near. Indices are the mesh's own."""
+
+    mesh: Mesh
+    camera: Camera
+    at: tuple[float, float]
+    reach: float
+
+    @cached_property
+    def faces(self) -> Ints:
+        """(f,) faces that come within reach, and some more."""
+        ray = self.camera.ray(self.at)
+        radius, slope = _widening(self.camera, ray.origin, ray.direction, self.reach)
+        found = self.mesh.index.near_ray(ray.origin, ray.direction, radius, slope)
+        return distinct(self.mesh.topology.triangle_faces[found])
+
+    @cached_property
+    def _corners(self) -> Ints:
+        topology = self.mesh.topology
+        sizes = topology.sizes[self.faces]
+        within = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+        return np.asarray(np.repeat(topology.offsets[self.faces], sizes) + within)
+
+    def vertices(self) -> Ints:
+        """Vertices within reach, nearest on the paper first, then nearest in depth."""
+        topology = self.mesh.topology
+        near = np.concatenate([topology.corners[self._corners], topology.loose_vertices])
+        mine = distinct(near)
+        points = self.mesh.positions[mine]
+        away = np.hypot(*(self.camera.project(points) - np.array(self.at)).T)
+        close = np.flatnonzero(away <= self.reach)
+        depth = self.camera.depths(points[close])
+        return mine[close[np.lexsort((depth, np.round(away[close], 3)))]].astype(np.int32)
+
+    def edges(self) -> tuple[Ints, Floats]:
+        """Edges within reach, nearest first, and their points (k, 3) under the pixel."""
+        topology, at = self.mesh.topology, np.array(self.at)
+        mine = distinct(topology.corner_edge[self._corners])
+        if not len(mine):
+            return np.zeros(0, np.int32), np.zeros((0, 3))
+        ends = self.mesh.positions[topology.edges[mine]]
+        px = self.camera.project(ends)
+        a, along = px[:, 0], px[:, 1] - px[:, 0]
+        length2 = np.maximum((along**2).sum(axis=1), 1e-12)
+        t = (((at - a) * along).sum(axis=1) / length2).clip(0, 1)
+        away = np.hypot(*(a + t[:, None] * along - at).T)
+        close = np.flatnonzero(away <= self.reach)
+        depths = self.camera.depths(ends[close])
+        depth = depths[:, 0] * (1 - t[close]) + depths[:, 1] * t[close]
+        close = close[np.lexsort((depth, np.round(away[close], 3)))]
+        share = t[close, None]
+        points = ends[close, 0] * (1 - share) + ends[close, 1] * share
+        return mine[close].astype(np.int32), points
+
+    def facing_vertices(self, vertices: Ints) -> Mask:
+        """(k,) which of these turn to the eye by one of their faces."""
+        return np.isin(vertices, self.mesh.topology.corners[self._facing_corners])
+
+    def facing_edges(self, edges: Ints) -> Mask:
+        """(k,) which of these turn to the eye by one of their faces."""
+        return np.isin(edges, self.mesh.topology.corner_edge[self._facing_corners])
+
+    @cached_property
+    def _facing_corners(self) -> Ints:
+        """Those of the near corners whose faces turn their outside to the eye."""
+        topology = self.mesh.topology
+        corners = self._corners
+        if not len(corners):
+            return corners
+        p = self.camera.project(self.mesh.positions[topology.corners[corners]])
+        follows = topology.corners[topology.next_corner[corners]]
+        q = self.camera.project(self.mesh.positions[follows])
+        sizes = topology.sizes[self.faces]
+        facing = _turned_to_the_eye(p, q, np.cumsum(sizes) - sizes)
+        return np.asarray(corners[np.repeat(facing, sizes)])
 
 
-def edges_near(seen: Projected, at: tuple[float, float], reach: float) -> tuple[Ints, Floats]:
-    """Edges within ``reach`` pixels, nearest first, and their points (k, 3) under the pixel."""
-    edges = seen.mesh.topology.edges
-    if not len(edges):
-        return np.zeros(0, np.int32), np.zeros((0, 3))
-    a, b = seen.px[edges[:, 0]], seen.px[edges[:, 1]]
-    along = b - a
-    length2 = np.maximum((along**2).sum(axis=1), 1e-12)
-    t = (((np.array(at) - a) * along).sum(axis=1) / length2).clip(0, 1)
-    away = np.hypot(*(a + t[:, None] * along - np.array(at)).T)
-    depth = seen.depth[edges[:, 0]] * (1 - t) + seen.depth[edges[:, 1]] * t
-    close = np.flatnonzero(away <= reach)
-    close = close[np.lexsort((depth[close], np.round(away[close], 3)))]
-    p = seen.mesh.positions
-    points = p[edges[close, 0]] * (1 - t[close, None]) + p[edges[close, 1]] * t[close, None]
-    return close.astype(np.int32), points
+def _widening(
+    camera: Camera, origin: Floats, direction: Floats, reach: float
+) -> tuple[float, float]:
+    """How many mm the reach is where a line of sight begins, and by how much more a mm on."""
+    if not (isinstance(camera, OrbitCamera) and camera.perspective):
+        return camera.mm_per_px * reach, 0.0
+    near, far = (camera.mm_per_px_at(origin + s * _STEP_MM * direction) for s in (1.0, 2.0))
+    slope = (far - near) / _STEP_MM
+    return max(near - slope * _STEP_MM, 0.0) * reach, slope * reach
+
+
+def _turned_to_the_eye(p: Floats, q: Floats, starts: Ints) -> Mask:
+    """(f,) faces by their corners' pixels p (c, 2) and those of the corners that follow."""
+    twice = np.add.reduceat(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0], starts)
+    # Pixels count downwards, so what is counter-clockwise in space turns the other way here.
+    return np.asarray(twice < -1e-6)
 
 
 def in_box(px: Floats, low: tuple[float, float], high: tuple[float, float]) -> Mask:
@@ -106,29 +167,12 @@ def in_box(px: Floats, low: tuple[float, float], high: tuple[float, float]) -> M
         return np.asarray(((px >= low) & (px <= high)).all(axis=1))
 
 
-def facing_faces(seen: Projected) -> Mask:
-    """(f,) faces that turn their outside to the eye; those seen edge-on do not."""
-    topology = seen.mesh.topology
-    if not topology.face_count:
-        return np.zeros(0, bool)
-    p = seen.px[topology.corners]
-    q = p[topology.next_corner]
-    twice = np.add.reduceat(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0], topology.offsets[:-1])
-    # Pixels count downwards, so what is counter-clockwise in space turns the other way here.
-    return np.asarray(twice < -1e-6)
-
-
-def facing_vertices(seen: Projected) -> Mask:
-    """(n,) vertices of faces that turn to the eye; the others can only be seen from behind."""
-    topology = seen.mesh.topology
+def facing_vertices(topology: Topology, px: Floats) -> Mask:
+    """(n,) vertices, seen at pixels (n, 2), of faces that turn to the eye; the others can only be
+    seen from behind."""
     mask = np.zeros(topology.vertex_count, bool)
-    mask[topology.corners[facing_faces(seen)[topology.corner_face]]] = True
-    return mask
-
-
-def facing_edges(seen: Projected) -> Mask:
-    """(e,) edges of faces that turn to the eye."""
-    topology = seen.mesh.topology
-    mask = np.zeros(len(topology.edges), bool)
-    mask[topology.corner_edge[facing_faces(seen)[topology.corner_face]]] = True
+    if topology.face_count:
+        p = px[topology.corners]
+        facing = _turned_to_the_eye(p, p[topology.next_corner], topology.offsets[:-1])
+        mask[topology.corners[facing[topology.corner_face]]] = True
     return mask

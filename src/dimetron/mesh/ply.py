@@ -96,7 +96,7 @@ def from_ply(data: bytes) -> Mesh:
         return _with_layers(mesh, header, counts, body[points.nbytes + used :])
     except MeshError:
         raise
-    except (ValueError, LookupError, TypeError, AttributeError) as error:
+    except (ValueError, LookupError, TypeError, AttributeError, StopIteration) as error:
         raise MeshError("The mesh is cut short or damaged.") from error
 
 

@@ -171,6 +171,13 @@ class Topology:
         return Neighbours(_starts(sizes), others[apart])
 
     @cached_property
+    def loose_vertices(self) -> Ints:
+        """(k,) vertices of no face."""
+        used = np.zeros(self.vertex_count, bool)
+        used[self.corners] = True
+        return np.flatnonzero(~used)
+
+    @cached_property
     def triangle_faces(self) -> Ints:
         """(t,) the face that each triangle of ``Mesh.triangles`` is part of."""
         return np.repeat(np.arange(self.face_count, dtype=np.int32), self.sizes - 2)

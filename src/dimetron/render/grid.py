@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+from typing import NamedTuple
+
 import numpy as np
 
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
@@ -14,6 +17,32 @@ from dimetron.render.palette import Palette
 #: Numbers closer than this to the next one are left out, in pixels.
 _NUMBER_ROOM = 46.0
 _NUMBER_SIZE = 11
+
+
+class Flat(NamedTuple):
+    """What lies under everything in an orthographic pane, and what lies over it."""
+
+    grid: Sheet
+    axes: Sheet
+    numbers: Sheet
+
+
+@lru_cache(maxsize=16)
+def flat(camera: OrthoCamera, unit: Unit, palette: Palette, ratio: float) -> Flat:
+    """The grid of a pane; the same again as long as it looks at the same. Not to be added to."""
+    made = Flat(*(Sheet(camera.size, ratio) for _ in range(3)))
+    draw_flat(made.grid, camera, unit, palette)
+    draw_axes(made.axes, camera, palette)
+    draw_numbers(made.numbers, camera, unit, palette)
+    return made
+
+
+@lru_cache(maxsize=8)
+def ground(camera: OrbitCamera, unit: Unit, palette: Palette, ratio: float) -> Sheet:
+    """The ground of the 3D pane, likewise."""
+    made = Sheet(camera.size, ratio)
+    draw_ground(made, camera, unit, palette)
+    return made
 
 
 def draw_flat(sheet: Sheet, camera: OrthoCamera, unit: Unit, palette: Palette) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import moderngl
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from dimetron.mesh.arrays import Floats
 from dimetron.render import shaders
@@ -28,6 +28,10 @@ class Sheet:
         self.ratio = ratio
         self.strokes: list[Floats] = []
         self.words: list[tuple[str, tuple[float, float], Colour, int, str]] = []
+        #: What was made of them when they were drawn first: with how many strokes, or at which
+        #: state of the lettering.
+        self.inked: tuple[int, NDArray[np.float32]] | None = None
+        self.lettered: tuple[object, NDArray[np.float32]] | None = None
 
     def lines(
         self, segments: ArrayLike, colour: Colour, width: float = 1.0, dash: float = 0.0
@@ -132,7 +136,10 @@ class Pen:
         ctx.enable_only(moderngl.BLEND)
         ctx.blend_func = OVER
         if sheet.strokes:
-            rows = np.concatenate(sheet.strokes).astype("f4")
+            count = len(sheet.strokes)
+            if sheet.inked is None or sheet.inked[0] != count:
+                sheet.inked = count, np.concatenate(sheet.strokes).astype(np.float32)
+            rows = sheet.inked[1]
             _put(self._ink_buffer, rows)
             self._ink["u_size"].value = sheet.size
             self._ink_array.render(moderngl.TRIANGLES, vertices=len(rows))
@@ -140,6 +147,20 @@ class Pen:
             self._letter(sheet)
 
     def _letter(self, sheet: Sheet) -> None:
+        state = len(sheet.words), self, self.lettering.begun
+        if sheet.lettered is None or sheet.lettered[0] != state:
+            made = self._words(sheet)
+            # Their glyphs may have filled the texture, which then began again.
+            sheet.lettered = (len(sheet.words), self, self.lettering.begun), made
+        table = sheet.lettered[1]
+        if not len(table):
+            return
+        _put(self._type_buffer, table)
+        self.lettering.texture.use(0)
+        self._type["u_size"].value = sheet.size
+        self._type_array.render(moderngl.TRIANGLES, vertices=len(table))
+
+    def _words(self, sheet: Sheet) -> NDArray[np.float32]:
         rows = []
         for words, (x, y), colour, size, face in sheet.words:
             ratio = sheet.ratio
@@ -151,13 +172,7 @@ class Pen:
             block[..., 2:4] = sources
             block[..., 4:] = colour
             rows.append(block[:, _TWO_TRIANGLES].reshape(-1, 8))
-        table = np.concatenate(rows).astype("f4")
-        if not len(table):
-            return
-        _put(self._type_buffer, table)
-        self.lettering.texture.use(0)
-        self._type["u_size"].value = sheet.size
-        self._type_array.render(moderngl.TRIANGLES, vertices=len(table))
+        return np.concatenate(rows).astype(np.float32)
 
 
 def _put(buffer: moderngl.Buffer, rows: np.ndarray) -> None:
@@ -165,4 +180,4 @@ def _put(buffer: moderngl.Buffer, rows: np.ndarray) -> None:
         buffer.orphan(max(rows.nbytes, 2 * buffer.size))
     else:
         buffer.orphan()
-    buffer.write(rows.tobytes())
+    buffer.write(rows)

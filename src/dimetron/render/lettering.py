@@ -13,6 +13,8 @@ from PIL import Image, ImageDraw, ImageFont
 from dimetron.mesh.arrays import Floats
 
 _SIDE = 1024
+#: Words whose setting is kept.
+_KEPT = 512
 FACES = ("Regular", "Medium", "SemiBold")
 
 
@@ -47,6 +49,10 @@ class Lettering:
         self.texture.filter = (moderngl.LINEAR, moderngl.LINEAR)
         self._glyphs: dict[tuple[str, str, int], _Glyph] = {}
         self._x = self._y = self._shelf = 0
+        #: Words that were set, from the pen at zero.
+        self._set: dict[tuple[str, int, str], tuple[Floats, Floats]] = {}
+        #: How often the texture was begun; what was set before lies elsewhere now.
+        self.begun = 0
 
     def width(self, text: str, size: int, face: str = "Medium") -> float:
         return sum(self._glyph(c, face, size).advance for c in text)
@@ -58,13 +64,23 @@ class Lettering:
 
         Corner order: top-left, top-right, bottom-left, bottom-right.
         """
+        state = self.begun
+        known = self._set.get((text, size, face))
+        if known is None:
+            known = self._set_in(text, size, face)
+            if len(self._set) > _KEPT or self.begun != state:
+                self._set.clear()
+            self._set[text, size, face] = known
         # Whole pixels keep small lettering crisp.
-        pen, base = float(round(at[0])), float(round(at[1]))
+        return known[0] + (float(round(at[0])), float(round(at[1]))), known[1]
+
+    def _set_in(self, text: str, size: int, face: str) -> tuple[Floats, Floats]:
+        pen = 0.0
         boxes, sources = [], []
         for character in text:
             g = self._glyph(character, face, size)
             if g.w:
-                boxes.append((pen + g.left, base + g.top, g.w, g.h))
+                boxes.append((pen + g.left, g.top, g.w, g.h))
                 sources.append((g.x, g.y, g.w, g.h))
             pen += g.advance
         if not boxes:
@@ -89,6 +105,8 @@ class Lettering:
         if self._y + h + 1 > _SIDE:
             # Full: begin again; what is needed is rasterised anew.
             self._glyphs.clear()
+            self._set.clear()
+            self.begun += 1
             self._x = self._y = self._shelf = 0
         picture = Image.new("L", (w, h))
         ImageDraw.Draw(picture).text((-left, -top), character, 255, face, anchor="ls")
@@ -100,13 +118,8 @@ class Lettering:
 
 def _corners(boxes: Floats) -> Floats:
     """(n, 4) boxes x, y, w, h to corners (n, 4, 2)."""
-    x, y, w, h = boxes.T
-    return np.stack(
-        [
-            np.stack([x, y], axis=1),
-            np.stack([x + w, y], axis=1),
-            np.stack([x, y + h], axis=1),
-            np.stack([x + w, y + h], axis=1),
-        ],
-        axis=1,
-    )
+    found = np.empty((len(boxes), 4, 2))
+    found[:] = boxes[:, None, :2]
+    found[:, 1::2, 0] += boxes[:, None, 2]
+    found[:, 2:, 1] += boxes[:, None, 3]
+    return found

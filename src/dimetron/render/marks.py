@@ -15,6 +15,10 @@ from dimetron.render.scene import PaneScene
 
 _LABEL_SIZE = 12
 _PAD = (5.0, 3.0)
+_TURN = np.linspace(0, 2 * np.pi, 21)
+_RIM = np.stack([np.cos(_TURN), np.sin(_TURN)], axis=1)
+#: (20, 2, 2) strokes of a circle of radius one.
+_CIRCLE = np.stack([_RIM[:-1], _RIM[1:]], axis=1)
 
 
 def put_overlays(
@@ -61,6 +65,8 @@ def _pane_box(sheet: Sheet, box: PaneBox, colour: Colour) -> None:
 
 def _marks(sheet: Sheet, at: Floats, marks: Marks, colour: Colour) -> None:
     at = at[np.isfinite(at).all(axis=1)]
+    if not len(at):
+        return
     r = marks.size
     if marks.kind in ("cross", "ring"):
         sheet.lines(_ring(at, r * 0.72), colour, 1.4)
@@ -74,10 +80,8 @@ def _marks(sheet: Sheet, at: Floats, marks: Marks, colour: Colour) -> None:
 
 
 def _ring(at: Floats, radius: float) -> Floats:
-    turn = np.linspace(0, 2 * np.pi, 21)
-    circle = np.stack([np.cos(turn), np.sin(turn)], axis=1) * radius
-    points = at[:, None] + circle
-    return np.stack([points[:, :-1], points[:, 1:]], axis=2).reshape(-1, 2, 2)
+    """Strokes (n, 2, 2) of a circle about each place."""
+    return np.asarray((at[:, None, None] + _CIRCLE * radius).reshape(-1, 2, 2))
 
 
 def _label(

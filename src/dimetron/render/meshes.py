@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.geometry.camera import OrbitCamera, OrthoCamera
+from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
 from dimetron.render import shaders
 from dimetron.render.palette import Colour, Palette
@@ -45,14 +47,22 @@ class _Programs:
         self.point = ctx.program(vertex, shaders.POINT_FRAGMENT)
 
 
+#: Cameras for which the lightness of edges is kept.
+_CAMERAS_KEPT = 16
+#: Vertices between two moved ones that are written again rather than apart.
+_GAP = 2048
+
+
 @dataclass(slots=True)
 class _Buffers:
-    """``positions`` and the index arrays are kept only to see whether they changed."""
+    """``positions``, ``patch`` and the index arrays are kept only to see whether they changed;
+    near (n, 3) is what stands in ``points``, about the origin."""
 
     origin: Floats
     positions: Floats
     triangles: Ints
     edges: Ints
+    near: NDArray[np.float32]
     points: moderngl.Buffer
     triangle_index: moderngl.Buffer
     edge_index: moderngl.Buffer
@@ -60,6 +70,9 @@ class _Buffers:
     arrays: dict[bool, _Arrays]
     #: Sum of the lengths of all edges, in mm, when the buffers were made.
     length_mm: float
+    #: How light the edges are drawn in each camera.
+    light: dict[Camera, float] = field(default_factory=dict)
+    patch: Patch | None = None
 
 
 @dataclass(slots=True)
@@ -116,25 +129,32 @@ class MeshStore:
             self._release(item.id)
             held = self._known[item.id] = self._made(item)
         if held.positions is not mesh.positions and len(mesh.positions):
+            np.subtract(mesh.positions, held.origin, out=held.near, casting="same_kind")
             held.points.orphan()
-            held.points.write((mesh.positions - held.origin).astype("f4").tobytes())
-            held.positions = mesh.positions
+            held.points.write(held.near)
+            held.positions, held.patch = mesh.positions, None
+            held.light.clear()
+        if held.patch is not item.patch:
+            _write_patch(held, item.patch)
         if held.triangles is not mesh.triangles and len(mesh.triangles):
-            held.triangle_index.write(mesh.triangles.astype("i4").tobytes())
+            held.triangle_index.write(np.ascontiguousarray(mesh.triangles, "i4"))
             held.triangles = mesh.triangles
         return held
 
     def _made(self, item: MeshItem) -> _Buffers:
         mesh, ctx = item.mesh, self._ctx
         origin = mesh.bounds.mean(axis=0)
-        points = _buffer(ctx, (mesh.positions - origin).astype("f4"), dynamic=True)
-        triangle_index = _buffer(ctx, mesh.triangles.astype("i4"))
-        edge_index = _buffer(ctx, mesh.topology.edges.astype("i4"))
+        near = np.empty(mesh.positions.shape, np.float32)
+        np.subtract(mesh.positions, origin, out=near, casting="same_kind")
+        points = _buffer(ctx, near, dynamic=True)
+        triangle_index = _buffer(ctx, np.ascontiguousarray(mesh.triangles, "i4"))
+        edge_index = _buffer(ctx, np.ascontiguousarray(mesh.topology.edges, "i4"))
         return _Buffers(
             origin,
             mesh.positions,
             mesh.triangles,
             mesh.topology.edges,
+            near,
             points,
             triangle_index,
             edge_index,
@@ -175,7 +195,12 @@ class MeshStore:
         held = self._buffers(item)
         programs, arrays = self._drawn_with(scene, held)
         _set_camera(programs.line, scene, held.origin, _NEARER)
-        strength = colour[3] * _lightness(scene, item, held.length_mm)
+        light = held.light.get(scene.camera)
+        if light is None:
+            if len(held.light) > _CAMERAS_KEPT:
+                held.light.clear()
+            light = held.light[scene.camera] = _lightness(scene, item, held.length_mm)
+        strength = colour[3] * light
         programs.line["u_colour"].value = (*colour[:3], strength)
         arrays.lines.render(moderngl.LINES)
 
@@ -237,7 +262,34 @@ class MeshStore:
 
 def _buffer(ctx: moderngl.Context, data: NDArray[Any], dynamic: bool = False) -> moderngl.Buffer:
     """A buffer of an array. One of nothing takes a word, from which nothing can be drawn."""
-    return ctx.buffer(data.tobytes() or bytes(4), dynamic=dynamic)
+    return ctx.buffer(data if data.size else bytes(4), dynamic=dynamic)
+
+
+def _write_patch(held: _Buffers, patch: Patch | None) -> None:
+    """Bring the places of moved vertices up to date, and those that moved before and do not now."""
+    if held.patch is not None and (patch is None or patch.vertices is not held.patch.vertices):
+        back = held.patch.vertices
+        _write(held, back, held.positions[back])
+    if patch is not None:
+        _write(held, patch.vertices, patch.positions)
+    held.patch = patch
+
+
+def _write(held: _Buffers, vertices: Ints, positions: Floats) -> None:
+    if not len(vertices):
+        return
+    if len(vertices) == len(held.near):
+        np.subtract(positions, held.origin, out=held.near, casting="same_kind")
+        held.points.orphan()
+        held.points.write(held.near)
+        return
+    held.near[vertices] = positions - held.origin
+    ends = np.flatnonzero(np.diff(vertices) > _GAP)
+    starts = [int(vertices[0]), *vertices[ends + 1].tolist()]
+    stops = [*vertices[ends].tolist(), int(vertices[-1])]
+    for start, stop in zip(starts, stops, strict=True):
+        part = held.near[start : stop + 1]
+        held.points.write(part, offset=start * held.near.strides[0])
 
 
 def _selected_indices(item: MeshItem) -> Ints:
@@ -271,8 +323,8 @@ def _lightness(scene: PaneScene, item: MeshItem, length_mm: float) -> float:
 
 
 def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nearer: float) -> None:
-    matrix = scene.camera.clip_matrix(origin, scene.reach)
-    program["u_clip"].write(matrix.T.astype("f4").tobytes())
+    x, y, z = origin.tolist()
+    program["u_clip"].write(_clip_bytes(scene.camera, (x, y, z), scene.reach))
     program["u_nearer"].value = nearer
     section = scene.section
     if section is not None:
@@ -280,6 +332,11 @@ def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nea
         program["u_section"].value = (*section.normal, section.offset_mm - float(normal @ origin))
     if "u_point" in program:
         program["u_point"].value = 1.0
+
+
+@lru_cache(maxsize=64)
+def _clip_bytes(camera: Camera, origin: tuple[float, float, float], reach: float) -> bytes:
+    return camera.clip_matrix(origin, reach).T.astype("f4").tobytes()
 
 
 def _eye_axes(scene: PaneScene) -> tuple[Floats, Floats, Floats]:

@@ -64,21 +64,20 @@ class Renderer:
     def _draw_flat(self, scene: PaneScene, camera: OrthoCamera) -> None:
         palette = scene.palette
         self._clear(palette.pane)
-        if scene.grid:
-            under = Sheet(camera.size, scene.pixel_ratio)
-            grid.draw_flat(under, camera, scene.unit, palette)
-            self.pen.draw(under)
+        lines = grid.flat(camera, scene.unit, palette, scene.pixel_ratio) if scene.grid else None
+        if lines is not None:
+            self.pen.draw(lines.grid)
         edge_on = [p for p in scene.planes if _is_edge_on(p, camera)]
         self._flat_planes_and_meshes(scene, [p for p in scene.planes if p not in edge_on])
         over = Sheet(camera.size, scene.pixel_ratio)
         self._gauges(over, scene)
         self._edge_on(over, scene, edge_on)
-        if scene.grid:
-            grid.draw_axes(over, camera, palette)
+        if lines is not None:
+            self.pen.draw(lines.axes)
         self._frame_chosen(over, scene)
-        if scene.grid:
-            grid.draw_numbers(over, camera, scene.unit, palette)
         self.pen.draw(over)
+        if lines is not None:
+            self.pen.draw(lines.numbers)
 
     def _flat_planes_and_meshes(self, scene: PaneScene, planes: Sequence[PlaneItem]) -> None:
         behind = [p for p in planes if p.showing.order is Order.BEHIND]
@@ -159,9 +158,9 @@ class Renderer:
     def _draw_space(self, scene: PaneScene, camera: OrbitCamera) -> None:
         palette = scene.palette
         self._clear(palette.pane_deep)
-        under = Sheet(camera.size, scene.pixel_ratio)
         if scene.grid:
-            grid.draw_ground(under, camera, scene.unit, palette)
+            self.pen.draw(grid.ground(camera, scene.unit, palette, scene.pixel_ratio))
+        under = Sheet(camera.size, scene.pixel_ratio)
         self._gauges(under, scene)
         self.pen.draw(under)
         self._meshes(scene, ())

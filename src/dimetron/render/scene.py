@@ -18,6 +18,7 @@ from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Triple, View
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, none
 from dimetron.render.palette import DAY, Palette
 
@@ -60,6 +61,8 @@ class MeshItem:
     chosen: bool = False
     kind: Kind = Kind.WHOLE
     selected: Ints = field(default_factory=none)
+    #: Vertices that are elsewhere while it is dragged.
+    patch: Patch | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -130,10 +133,11 @@ def pane_scene(
     picked: Picked | None = None,
     stands: Mapping[str, float] | None = None,
     pane_fade: float = 1.0,
+    patch: tuple[str, Patch] | None = None,
     **look: object,
 ) -> PaneScene:
     """The scene of one pane. ``stands``: where drawings stand, if not as the document alone tells;
-    pane_fade: how strong drawings are in this pane."""
+    pane_fade: how strong drawings are in this pane; patch: of a mesh by its id."""
     picked = picked or Picked()
     planes = tuple(
         PlaneItem(
@@ -163,6 +167,7 @@ def pane_scene(
             m.id in picked.items,
             picked.kind if m.id in picked.items else Kind.WHOLE,
             picked.selected if m.id in picked.items else none(),
+            patch[1] if patch is not None and patch[0] == m.id else None,
         )
         for m in doc.meshes
         if doc.visible(m)
@@ -200,6 +205,7 @@ def _in_flat(drawing: Drawing, view: AnyView, has_own: bool) -> bool:
 
 def _reach(camera: Camera, planes: tuple[PlaneItem, ...], meshes: tuple[MeshItem, ...]) -> float:
     points = [item.corners for item in planes] + [item.mesh.bounds for item in meshes]
+    points += [item.patch.bounds for item in meshes if item.patch is not None]
     centre = camera.focus if isinstance(camera, OrthoCamera) else camera.target
     if not points:
         return 1000.0

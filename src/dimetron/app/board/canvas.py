@@ -6,7 +6,7 @@ puts overlays, projection lines and borders on top.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import moderngl
@@ -51,6 +51,8 @@ class Canvas:
         self._shown: _Target | None = None
         #: Tiles that stand in each pane.
         self._used: dict[str, set[TileKey]] = {}
+        #: What is drawn over the panes and stays as it is, by name, with what it was made for.
+        self._sheets: dict[str, tuple[tuple[object, ...], Sheet]] = {}
         self._depths: dict[str, tuple[PaneScene, Floats]] = {}
         #: Whether a processor draws instead of a graphics card.
         self.software = any(
@@ -132,33 +134,50 @@ class Canvas:
                 sheet.lines(lines[slot], (*palette.accent[:3], 0.85), 1.0, dash=4.0)
             if slot in points:
                 put_place(sheet, *points[slot], palette)
-            if isinstance(scene.camera, OrbitCamera):
-                compass.draw(sheet, scene.camera, palette, self.renderer.pen, hot)
             self.renderer.pen.draw(sheet)
+            if isinstance(scene.camera, OrbitCamera):
+                self.renderer.pen.draw(self._compass(scene.camera, ratio, palette, hot))
             self.renderer.draw_overlays(scene, slot, overlays)
         screen.scissor = None
         screen.viewport = (0, 0, *size)
         self._borders(rects, size, ratio, palette)
 
-    def _borders(
+    def _compass(
+        self, camera: OrbitCamera, ratio: float, palette: Palette, hot: str | None
+    ) -> Sheet:
+        def draw(sheet: Sheet) -> None:
+            compass.draw(sheet, camera, palette, self.renderer.pen, hot)
+
+        return self._kept_sheet("compass", (camera, ratio, palette, hot), camera.size, ratio, draw)
+
+    def _kept_sheet(
         self,
-        rects: Mapping[str, Rect],
-        size: tuple[int, int],
+        name: str,
+        key: tuple[object, ...],
+        size: tuple[float, float],
         ratio: float,
-        palette: Palette,
+        draw: Callable[[Sheet], None],
+    ) -> Sheet:
+        """What was drawn by that name before, as long as the key is the same."""
+        known = self._sheets.get(name)
+        if known is None or known[0] != key:
+            sheet = Sheet(size, ratio)
+            draw(sheet)
+            known = self._sheets[name] = key, sheet
+        return known[1]
+
+    def _borders(
+        self, rects: Mapping[str, Rect], size: tuple[int, int], ratio: float, palette: Palette
     ) -> None:
         if len(rects) < 2:
             return
-        w, h = size[0] / ratio, size[1] / ratio
-        sheet = Sheet((w, h), ratio)
-        for r in rects.values():
-            if r.x > 0:
-                x = r.x - 0.5
-                sheet.lines([[[x, r.y - 1], [x, r.y + r.h]]], palette.border, 1.2)
-            if r.y > 0:
-                y = r.y - 0.5
-                sheet.lines([[[r.x - 1, y], [r.x + r.w, y]]], palette.border, 1.2)
-        self.renderer.pen.draw(sheet)
+        inner = size[0] / ratio, size[1] / ratio
+
+        def draw(sheet: Sheet) -> None:
+            _put_borders(sheet, rects, palette)
+
+        key = (*rects.values(), size, ratio, palette)
+        self.renderer.pen.draw(self._kept_sheet("borders", key, inner, ratio, draw))
 
     def in_sight(self, scene: PaneScene, points: Floats) -> Mask:
         """(n,) which world points (n, 3) no mesh of the scene hides, to the pixel."""
@@ -206,6 +225,16 @@ class Canvas:
 
     def keep_only(self, scenes: Mapping[str, PaneScene]) -> None:
         self.renderer.keep_only(scenes.values())
+
+
+def _put_borders(sheet: Sheet, rects: Mapping[str, Rect], palette: Palette) -> None:
+    for r in rects.values():
+        if r.x > 0:
+            x = r.x - 0.5
+            sheet.lines([[[x, r.y - 1], [x, r.y + r.h]]], palette.border, 1.2)
+        if r.y > 0:
+            y = r.y - 0.5
+            sheet.lines([[[r.x - 1, y], [r.x + r.w, y]]], palette.border, 1.2)
 
 
 def device_box(rect: Rect, ratio: float, height: int) -> tuple[int, int, int, int]:

@@ -7,6 +7,7 @@ left of it (ISO 128-30).
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import NamedTuple
 
 from dimetron.geometry.views import Projection
@@ -51,6 +52,9 @@ class Layout:
 
     def rects(self, w: float, h: float) -> dict[str, Rect]:
         """Shown slots and where they lie on a board of w x h pixels."""
+        return dict(_rects(self, w, h))
+
+    def _lain_out(self, w: float, h: float) -> dict[str, Rect]:
         shown = (self.full,) if self.full is not None else self.slots
         cells = self._cells(w, h)
         places = self._places(shown)
@@ -137,3 +141,9 @@ class Layout:
         return replace(
             self, split=(x if fx is None else within(fx), y if fy is None else within(fy))
         )
+
+
+@lru_cache(maxsize=16)
+def _rects(layout: Layout, w: float, h: float) -> dict[str, Rect]:
+    """Asked for several times with every event."""
+    return layout._lain_out(w, h)

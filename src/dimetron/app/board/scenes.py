@@ -52,7 +52,8 @@ class Scenes:
                     sight.shading[slot],
                     self._pictures.pyramids,
                     self._session.picked,
-                    stands=None if doc is self._session.document else stands,
+                    stands=None if doc is self._session.unmoved else stands,
+                    patch=self._session.patch,
                     pane_fade=sight.fades.get(slot, 1.0),
                     unit=doc.unit,
                     palette=palette,
@@ -68,7 +69,7 @@ class Scenes:
 
     def _shown(self, sight: Sight) -> tuple[Document, dict[str, float]]:
         """The document as far as the board shows it, and where its drawings stand."""
-        doc = self._session.document
+        doc = self._session.unmoved
         if self._stands is None or self._stands[0] is not doc:
             self._stands = doc, stand_offs(doc)
         return shown_of(doc, sight), self._stands[1]
@@ -89,6 +90,7 @@ class Scenes:
             known,
             tuple(m for m in doc.meshes if doc.visible(m)),
             tuple(r for r in doc.references if doc.visible(r)),
+            self._session.patch,
             self._session.picked if self._session.chosen else None,
             doc.unit,
         )

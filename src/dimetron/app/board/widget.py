@@ -97,6 +97,7 @@ class Board(QOpenGLWidget):
         session.changed.connect(self._on_changed)
         session.replacing.connect(self._on_replacing)
         session.changing.connect(self._on_changing)
+        session.moving.connect(self.update)
         session.chosen_changed.connect(self.update)
         pictures.ready.connect(lambda _: self._pace.arrived())
 

@@ -66,7 +66,7 @@ def mesh_at(doc: Document, event: BoardEvent) -> MeshHit | None:
     kept = event.section.keeps if event.section is not None else None
     for item in doc.meshes:
         if doc.visible(item) and doc.free(item):
-            hit = pick.face_at(pick.projected(item.mesh, event.camera), event.px, kept)
+            hit = pick.face_at(item.mesh, event.camera, event.px, kept)
             if hit is not None and (best is None or hit.depth < best[0]):
                 best = hit.depth, item, hit.face
     if best is None:
@@ -84,23 +84,23 @@ class PartHit(NamedTuple):
 
 def part_at(bench: Bench, item: MeshObject, kind: Kind, event: BoardEvent) -> PartHit | None:
     """The part of a mesh under the pointer; in a solid pane only what is in sight."""
-    seen = pick.projected(item.mesh, event.camera)
     if kind is Kind.FACE:
         hit = mesh_at(bench.document, event)
         return PartHit(hit.face, hit.point) if hit and hit.item.id == item.id else None
+    around = pick.Near(item.mesh, event.camera, event.px, REACH_PX)
     if kind is Kind.VERTEX:
-        near = pick.vertices_near(seen, event.px, REACH_PX)
+        near = around.vertices()
         points = item.mesh.positions[near]
     else:
-        near, points = pick.edges_near(seen, event.px, REACH_PX)
+        near, points = around.edges()
     if not len(near):
         return None
     if event.section is not None:
         there = event.section.keeps(points)
         near, points = near[there], points[there]
     if bench.shading(event.slot).opaque:
-        facing = pick.facing_vertices if kind is Kind.VERTEX else pick.facing_edges
-        in_sight = facing(seen)[near] & bench.in_sight(event.slot, points)
+        facing = around.facing_vertices if kind is Kind.VERTEX else around.facing_edges
+        in_sight = facing(near) & bench.in_sight(event.slot, points)
         near, points = near[in_sight], points[in_sight]
     return PartHit(int(near[0]), points[0]) if len(near) else None
 
@@ -115,12 +115,14 @@ def parts_in_box(
 ) -> Ints:
     """Vertices in a pane box; edges and faces that lie wholly in it."""
     mesh = item.mesh
-    seen = pick.projected(mesh, event.camera)
-    inside = pick.in_box(seen.px, low, high)
+    px = event.camera.project(mesh.positions)
+    inside = pick.in_box(px, low, high)
     if event.section is not None:
         inside &= event.section.keeps(mesh.positions)
     if bench.shading(event.slot).opaque:
-        inside &= pick.facing_vertices(seen) & bench.in_sight(event.slot, mesh.positions)
+        inside &= pick.facing_vertices(mesh.topology, px) & bench.in_sight(
+            event.slot, mesh.positions
+        )
     vertices = np.flatnonzero(inside).astype(np.int32)
     return select.converted(mesh, Kind.VERTEX, vertices, kind)
 

@@ -13,6 +13,7 @@ from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection
 from dimetron.render.overlays import Overlay
 from dimetron.render.scene import Section, Shading
@@ -58,6 +59,9 @@ class Bench(Protocol):
     @property
     def document(self) -> Document: ...
     def preview(self, document: Document) -> None: ...
+    def move(self, id_: str, patch: Patch) -> None:
+        """Show a mesh with vertices elsewhere."""
+
     def commit(self, document: Document, label: str) -> None: ...
     def cancel(self) -> None: ...
     @property
@@ -153,7 +157,7 @@ class Tool(Instrument):
         return ()
 
     def unit(self) -> Unit:
-        return self.bench.document.unit
+        return self.bench.committed.unit
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.unit())

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -13,19 +14,38 @@ from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit, select
-from dimetron.mesh.arrays import Floats, Ints, MeshError
+from dimetron.mesh.arrays import Floats, Ints, MeshError, extent
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay, Strokes
 
 
-@dataclass(slots=True)
+@dataclass
 class Drag:
     item: MeshObject
     vertices: Ints
     grabbed: Floats
     px: tuple[float, float]
     dragging: bool = False
+    #: (k, 3) where the vertices were.
+    points: Floats = field(init=False)
+
+    def __post_init__(self) -> None:
+        positions = self.item.mesh.positions
+        whole = len(self.vertices) == len(positions)
+        self.points = positions if whole else positions[self.vertices]
+
+    @cached_property
+    def box(self) -> Floats:
+        """(2, 3) of the vertices where they were."""
+        return extent(self.points)
+
+    @cached_property
+    def leader(self) -> Floats:
+        """What snaps: the vertex (3,) that is nearest to where the mesh was taken hold of."""
+        away = ((self.points - self.grabbed) ** 2) @ np.ones(3)
+        return np.asarray(self.points[int(np.argmin(away))])
 
 
 class MeshTool(Tool):
@@ -66,6 +86,13 @@ class MeshTool(Tool):
             return None
         drag.dragging = drag.dragging or far_apart(event.px, drag.px)
         return drag if drag.dragging else None
+
+    def show_moved(self, drag: Drag, by: Callable[[Floats], Floats]) -> None:
+        """Show the dragged vertices (k, 3) elsewhere: all moved alike, or scaled along the axes."""
+        whole = len(drag.vertices) == len(drag.item.mesh.positions)
+        box = extent(by(drag.box)) if len(drag.vertices) else None
+        patch = Patch(drag.vertices, by(drag.points), similar=whole, box=box)
+        self.bench.move(drag.item.id, patch)
 
     def abandon(self) -> bool:
         active, self._drag = self.active, None
@@ -128,7 +155,7 @@ def size_fields(bench: Bench, about: str) -> list[Field]:
     if not len(vertices):
         return [Field(name, None, nothing_selected) for name in names]
     points = item.mesh.positions[vertices]
-    size = points.max(axis=0) - points.min(axis=0)
+    size = np.ptp(extent(points), axis=0)
 
     def enter_along(axis: int) -> Callable[[float], None]:
         def enter(value: float) -> None:

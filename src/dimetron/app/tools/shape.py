@@ -18,7 +18,7 @@ from dimetron.app.tools.mesh_tool import (
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.mesh import edit, select
-from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints, extent
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Overlay, PaneBox
@@ -43,6 +43,7 @@ class Shape(MeshTool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._box: tuple[BoardEvent, BoardEvent] | None = None
+        self._moved = _ZERO
 
     def press(self, event: BoardEvent) -> bool:
         item, index, point = self._aimed(event)
@@ -95,17 +96,15 @@ class Shape(MeshTool):
         drag = self.pulled(event, pressed)
         if drag is None:
             return
-        mesh = edit.translated(drag.item.mesh, drag.vertices, self._by(drag, event))
-        self.bench.preview(self.with_mesh(drag.item, mesh))
+        self._moved = moved = self._by(drag, event)
+        self.show_moved(drag, lambda points: points + moved)
 
     def _by(self, drag: Drag, event: BoardEvent) -> Floats:
         begin, now = (
             dragged_to(event.camera, px, drag.grabbed, self.axis) for px in (drag.px, event.px)
         )
         by = now - begin
-        # What snaps is the moved vertex that is nearest to where the mesh was taken hold of.
-        points = drag.item.mesh.positions[drag.vertices]
-        leader = points[int(np.argmin(((points - drag.grabbed) ** 2).sum(axis=1)))]
+        leader = drag.leader
         moving = (drag.item.id, drag.vertices)
         by = snap.snap(self.bench, event, leader + by, moving).point - leader
         if self.axis is not None:
@@ -193,12 +192,10 @@ class Shape(MeshTool):
             low, high = _ordered(self._box[0].px, self._box[1].px)
             marks.append(PaneBox(self._box[0].slot, low, high))
         if self._drag is not None and self._drag.dragging:
-            shown = self.bench.document.mesh(self._drag.item.id).mesh
-            first = self._drag.vertices[0]
-            by = shown.positions[first] - self._drag.item.mesh.positions[first]
-            at = self._drag.grabbed + by
+            at = self._drag.grabbed + self._moved
             marks += self.axis_line(at)
-            marks.append(Label(at, "  ".join(_moved_words(self, by)), shift=(14.0, -12.0)))
+            words = "  ".join(_moved_words(self, self._moved))
+            marks.append(Label(at, words, shift=(14.0, -12.0)))
         return marks
 
 
@@ -216,7 +213,7 @@ def _ordered(
 
 def _middle(mesh: Mesh, vertices: Ints) -> Floats:
     points = mesh.positions[vertices]
-    return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
+    return np.asarray(extent(points).mean(axis=0))
 
 
 def change_kind(bench: Bench, kind: Kind) -> None:

@@ -13,6 +13,7 @@ from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.graduation import graduation, snapped
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.pick import Near
 from dimetron.render.overlays import Overlay, Strokes
 
 #: How far a line that shows a snap runs beyond what it snaps to, in pixels.
@@ -166,10 +167,10 @@ def _nearest_vertex(
     for item in doc.meshes:
         if not doc.visible(item) or not len(item.mesh.positions):
             continue
-        away = np.hypot(*(event.camera.project(item.mesh.positions) - at).T)
+        around = Near(item.mesh, event.camera, (float(at[0]), float(at[1])), best).vertices()
         if without is not None and item.id == without[0]:
-            away[without[1]] = np.inf
-        nearest = int(np.argmin(away))
-        if away[nearest] < best:
-            best, found = float(away[nearest]), item.mesh.positions[nearest]
+            around = around[~np.isin(around, without[1])]
+        if len(around):
+            found = item.mesh.positions[around[0]]
+            best = float(np.hypot(*(event.camera.project(found) - at)))
     return found

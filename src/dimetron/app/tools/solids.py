@@ -133,8 +133,7 @@ class Resize(MeshTool):
         factors = np.ones(3) if self.axis is not None else np.full(3, self._factor)
         if self.axis is not None:
             factors[self.axis] = self._factor
-        mesh = edit.scaled(drag.item.mesh, drag.vertices, factors, drag.grabbed)
-        self.bench.preview(self.with_mesh(drag.item, mesh))
+        self.show_moved(drag, lambda points: drag.grabbed + (points - drag.grabbed) * factors)
 
     def release(self, event: BoardEvent) -> None:
         drag, self._drag = self._drag, None

@@ -1,0 +1,177 @@
+"""A tree of boxes over the triangles of a mesh, in flat arrays: what a ray meets, what lies near.
+
+The triangles are sorted along a space-filling curve (G. M. Morton, 1966) and packed into leaves;
+above them each box holds eight. Built once for a topology and refitted upward where positions move.
+Queries go down level by level on arrays of boxes, so that a query costs a handful of array
+operations however large the mesh is.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from dimetron.mesh.arrays import Floats, Ints, Mask, extent
+
+#: Triangles in a leaf, and boxes in a box.
+_LEAF, _FAN = 8, 8
+#: Steps of the curve along each axis, as a power of two.
+_BITS = 10
+
+
+@dataclass(frozen=True, eq=False)
+class Index:
+    """triangles (t, 3); order: (leaves * _LEAF,) triangles leaf by leaf, the last one repeated to
+    fill; low, high: of each level the boxes (k, 3), leaves first."""
+
+    triangles: Ints
+    order: Ints
+    low: tuple[Floats, ...]
+    high: tuple[Floats, ...]
+
+    @cached_property
+    def _leaf_of(self) -> Ints:
+        """(t,) the leaf of each triangle."""
+        found = np.empty(len(self.triangles), np.int32)
+        found[self.order] = np.arange(len(self.order), dtype=np.int32) // _LEAF
+        return found
+
+    def meeting(self, keep: Callable[[Floats, Floats], Mask]) -> Ints:
+        """Triangles of the leaves whose boxes (k, 3), (k, 3) are kept, as are all above them; the
+        last one may be there several times."""
+        nodes = np.arange(len(self.low[-1]))
+        for level in range(len(self.low) - 1, -1, -1):
+            low, high = self.low[level], self.high[level]
+            nodes = nodes[keep(low[nodes], high[nodes])]
+            if not level or not len(nodes):
+                break
+            nodes = (nodes[:, None] * _FAN + np.arange(_FAN)).ravel()
+            nodes = nodes[nodes < len(self.low[level - 1])]
+        if not len(nodes):
+            return np.zeros(0, np.int32)
+        return np.asarray(self.order[(nodes[:, None] * _LEAF + np.arange(_LEAF)).ravel()])
+
+    def on_ray(self, origin: Floats, direction: Floats) -> Ints:
+        """Triangles whose leaves a ray runs through, before and behind its origin."""
+        with np.errstate(divide="ignore"):
+            inverse = 1.0 / direction
+
+        def keep(low: Floats, high: Floats) -> Mask:
+            with np.errstate(invalid="ignore"):
+                a, b = (low - origin) * inverse, (high - origin) * inverse
+                # Along a side it is 0 times infinity, which says nothing against the box.
+                near = np.fmax.reduce(np.minimum(a, b), axis=1)
+                far = np.fmin.reduce(np.maximum(a, b), axis=1)
+                return np.asarray(near <= far + 1e-9 * np.abs(far))
+
+        return self.meeting(keep)
+
+    def near_ray(self, origin: Floats, direction: Floats, radius: float, slope: float) -> Ints:
+        """Triangles of leaves that come as near to a ray (direction of length one) as ``radius``
+        plus ``slope`` times the way along it."""
+
+        def keep(low: Floats, high: Floats) -> Mask:
+            middle = (low + high) / 2 - origin
+            half = np.linalg.norm(high - low, axis=1) / 2
+            along = middle @ direction
+            away = np.sqrt(np.maximum((middle**2).sum(axis=1) - along**2, 0.0))
+            return np.asarray(away <= half + radius + slope * np.maximum(along + half, 0.0))
+
+        return self.meeting(keep)
+
+    def refitted(self, positions: Floats, triangles: Ints, touched: Mask | None) -> Index:
+        """Triangles elsewhere, and more of them behind those there were. touched (t before,): which
+        of those there were are others, or have other places; None: all."""
+        count, before = len(triangles), len(self.triangles)
+        more = np.arange(before, count, dtype=np.int32)
+        order = np.concatenate([self.order, more, np.repeat(more[-1:], -len(more) % _LEAF)])
+        if touched is None:
+            return _fitted(positions, triangles, order)
+        old = len(self.order) // _LEAF
+        nodes = np.unique(self._leaf_of[touched])
+        nodes = np.concatenate([nodes, np.arange(old, len(order) // _LEAF)])
+        low, high = (_lengthened(boxes[0], len(more)) for boxes in (self.low, self.high))
+        low[nodes], high[nodes] = _leaf_boxes(positions, triangles, order, nodes)
+        if len(more):
+            return Index(triangles, order, *_raised(low, high))
+        lows, highs = [low], [high]
+        for level in range(1, len(self.low)):
+            nodes = np.unique(nodes // _FAN)
+            below = (nodes[:, None] * _FAN + np.arange(_FAN)).clip(max=len(lows[-1]) - 1)
+            low, high = self.low[level].copy(), self.high[level].copy()
+            low[nodes], high[nodes] = lows[-1][below].min(axis=1), highs[-1][below].max(axis=1)
+            lows.append(low)
+            highs.append(high)
+        made = Index(triangles, order, tuple(lows), tuple(highs))
+        made.__dict__["_leaf_of"] = self._leaf_of
+        return made
+
+
+def _lengthened(boxes: Floats, triangles: int) -> Floats:
+    """A copy with room for the leaves of so many more triangles."""
+    return np.concatenate([boxes, np.zeros((-(-triangles // _LEAF), 3))])
+
+
+def indexed(positions: Floats, triangles: Ints) -> Index:
+    """The index of triangles (t, 3) of vertices (n, 3)."""
+    count = len(triangles)
+    if not count:
+        empty = np.zeros((0, 3))
+        return Index(triangles, np.zeros(0, np.int32), (empty,), (empty,))
+    order = np.argsort(_along_curve(positions, triangles), kind="stable").astype(np.int32)
+    short = -count % _LEAF
+    order = np.concatenate([order, np.repeat(order[-1:], short)])
+    return _fitted(positions, triangles, order)
+
+
+def _along_curve(positions: Floats, triangles: Ints) -> Ints:
+    """(t,) where on the curve the middle of each triangle lies."""
+    low, high = extent(positions)
+    step = np.maximum(high - low, 1e-12) / ((1 << _BITS) - 1)
+    key = np.zeros(len(triangles), np.int32)
+    for axis in range(3):
+        # Three times the middle; what is exact here does not matter.
+        column = ((positions[:, axis] - low[axis]) / (3 * step[axis])).astype(np.float32)
+        where = column[triangles[:, 0]] + column[triangles[:, 1]] + column[triangles[:, 2]]
+        key |= _spread(where.astype(np.int32)) << np.int32(axis)
+    return key
+
+
+def _spread(number: Ints) -> Ints:
+    """Ten bits with two empty ones between each and the next."""
+    n = number & np.int32(0x3FF)
+    for shift, mask in ((16, 0x030000FF), (8, 0x0300F00F), (4, 0x030C30C3), (2, 0x09249249)):
+        n = (n | (n << np.int32(shift))) & np.int32(mask)
+    return np.asarray(n)
+
+
+def _fitted(positions: Floats, triangles: Ints, order: Ints) -> Index:
+    return Index(triangles, order, *_raised(*_leaf_boxes(positions, triangles, order)))
+
+
+def _raised(low: Floats, high: Floats) -> tuple[tuple[Floats, ...], tuple[Floats, ...]]:
+    """The boxes above boxes, level by level."""
+    lows, highs = [low], [high]
+    while len(lows[-1]) > _FAN:
+        starts = np.arange(0, len(lows[-1]), _FAN)
+        lows.append(np.minimum.reduceat(lows[-1], starts))
+        highs.append(np.maximum.reduceat(highs[-1], starts))
+    return tuple(lows), tuple(highs)
+
+
+def _leaf_boxes(
+    positions: Floats, triangles: Ints, order: Ints, leaves: Ints | None = None
+) -> tuple[Floats, Floats]:
+    rows = order.reshape(-1, _LEAF) if leaves is None else order.reshape(-1, _LEAF)[leaves]
+    corners = triangles[rows.ravel()].reshape(len(rows), -1)
+    low, high = np.empty((len(rows), 3)), np.empty((len(rows), 3))
+    if leaves is not None:
+        near = positions[corners]
+        return near.min(axis=1), near.max(axis=1)
+    for axis in range(3):
+        values = np.ascontiguousarray(positions[:, axis])[corners]
+        low[:, axis], high[:, axis] = values.min(axis=1), values.max(axis=1)
+    return low, high
