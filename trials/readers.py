@@ -22,10 +22,10 @@ from dimetron.document.model import Document, source_from
 from dimetron.document.parts import Gauge
 from dimetron.document.serial import ProjectError
 from dimetron.formats.export import export
+from dimetron.formats.format import MeshFileError
+from dimetron.formats.format import readers as mesh_readers
 from dimetron.formats.marks import MarksError, read_marks
-from dimetron.formats.reading.files import read_meshes
-from dimetron.formats.reading.reader import MeshFileError
-from dimetron.formats.reading.reader import readers as mesh_readers
+from dimetron.formats.reading import read_meshes
 from dimetron.geometry import auxiliary
 from dimetron.geometry.lengths import LengthError, parse_length
 from dimetron.geometry.views import Hinge, View

@@ -318,8 +318,8 @@ def _render(given: argparse.Namespace) -> int:
 
 def _export(given: argparse.Namespace) -> int:
     from dimetron.formats.export import export
+    from dimetron.formats.format import standard
     from dimetron.formats.handover import ExportError
-    from dimetron.formats.reading.reader import standard
 
     document = _loaded(given.project)
     unit, up = standard(given.to)
@@ -335,7 +335,7 @@ def _bring(given: argparse.Namespace) -> int:
     from dimetron.document.container import save
     from dimetron.document.model import Document
     from dimetron.formats.bringing import with_files
-    from dimetron.formats.reading.reader import MeshFileError
+    from dimetron.formats.format import MeshFileError
 
     before = _loaded(given.project) if os.path.lexists(given.project) else Document()
     try:
@@ -358,8 +358,8 @@ def _bring(given: argparse.Namespace) -> int:
 
 def _mesh(given: argparse.Namespace) -> int:
     from dimetron import mesh_command
+    from dimetron.formats.format import MeshFileError
     from dimetron.formats.handover import ExportError
-    from dimetron.formats.reading.reader import MeshFileError
     from dimetron.mesh.arrays import MeshError
 
     try:

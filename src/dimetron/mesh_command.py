@@ -13,10 +13,10 @@ from dimetron import console
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.formats.export import export
+from dimetron.formats.format import standard
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.ply import joined
-from dimetron.formats.reading.files import read_meshes
-from dimetron.formats.reading.reader import standard
+from dimetron.formats.reading import read_meshes
+from dimetron.formats.writing.ply import joined
 from dimetron.geometry.lengths import LengthError, parse_length, parse_number
 from dimetron.mesh.health import health
 from dimetron.mesh.mesh import Mesh

@@ -17,9 +17,9 @@ from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.formats.bringing import with_files
 from dimetron.formats.export import export
-from dimetron.formats.reading.faces import joined_corners
-from dimetron.formats.reading.files import MeshFile, read_meshes, taken_as
-from dimetron.formats.reading.reader import MeshFileError, readers
+from dimetron.formats.faces import joined_corners
+from dimetron.formats.format import MeshFileError, readers
+from dimetron.formats.reading import MeshFile, read_meshes, taken_as
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.primitives import box
 

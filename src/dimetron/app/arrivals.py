@@ -120,6 +120,6 @@ class Arrivals(QObject):
 
 
 def mesh_endings() -> tuple[str, ...]:
-    from dimetron.formats.reading.reader import readers  # not before something comes
+    from dimetron.formats.format import readers  # not before something comes
 
     return tuple(readers())

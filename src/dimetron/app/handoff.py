@@ -17,7 +17,7 @@ from dimetron.app.buttons import choice
 from dimetron.app.session import Session
 from dimetron.app.settings import Settings
 from dimetron.app.work import Worker
-from dimetron.formats.kinds import KINDS
+from dimetron.formats.format import written_titles
 
 #: What lengths in files may be, with their titles.
 UNIT_TITLES = (
@@ -36,7 +36,9 @@ class HandOff(QWidget):
         self._settings = settings
         self._worker = Worker(self, threads=1)
         self.exported: list[Path] = []
-        self.kind = choice(tuple((k, k.upper() if k != "gltf" else "glTF") for k in KINDS))
+        self.kind = choice(
+            tuple((k, k.upper() if k != "gltf" else "glTF") for k in written_titles())
+        )
         self.unit = choice(UNIT_TITLES)
         self.up = choice((("z", "Z up"), ("y", "Y up")))
         self.planes = QCheckBox("with the drawings")
@@ -60,7 +62,8 @@ class HandOff(QWidget):
 
     def _restore(self) -> None:
         for name, field in (("kind", self.kind), ("unit", self.unit), ("up", self.up)):
-            at = field.findData(self._settings.text(f"handoff/{name}", ""))
+            usual = "obj" if name == "kind" else ""
+            at = field.findData(self._settings.text(f"handoff/{name}", usual))
             field.setCurrentIndex(max(0, at))
         self.planes.setChecked(self._settings.flag("handoff/planes", False))
 
@@ -73,7 +76,7 @@ class HandOff(QWidget):
         kind = self.kind.currentData()
         stem = self._session.path.with_suffix("") if self._session.path else Path("Untitled")
         name, _ = QFileDialog.getSaveFileName(
-            self, "Export", str(stem) + f".{kind}", f"{KINDS[kind]} (*.{kind})"
+            self, "Export", str(stem) + f".{kind}", f"{written_titles()[kind]} (*.{kind})"
         )
         if name:
             path = Path(name)

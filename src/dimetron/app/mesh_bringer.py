@@ -26,7 +26,7 @@ from dimetron.app.settings import Settings
 from dimetron.app.work import Worker
 
 if TYPE_CHECKING:
-    from dimetron.formats.reading.files import MeshFile
+    from dimetron.formats.reading import MeshFile
 
 _UP_TITLES = (("z", "Z up"), ("y", "Y up"))
 #: So many oddities of a file are told; there may be one for each of its lines.
@@ -78,7 +78,7 @@ class MeshDialog(QDialog):
     @property
     def meant(self) -> MeshFile:
         """The file as it is to be taken. Raises MeshFileError."""
-        from dimetron.formats.reading.files import taken_as
+        from dimetron.formats.reading import taken_as
 
         return taken_as(self._read, self.unit.currentData(), self.up.currentData())
 
@@ -197,7 +197,7 @@ class MeshBringer(QObject):
 
 def _read(path: Path, unit: str | None, up: str | None) -> MeshFile:
     # The window starts without the readers; the first mesh loads them on this worker.
-    from dimetron.formats.reading.files import read_meshes
+    from dimetron.formats.reading import read_meshes
 
     read = read_meshes(path, unit, up)
     for part in read.parts:

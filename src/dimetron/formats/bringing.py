@@ -10,7 +10,7 @@ import numpy as np
 
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from
-from dimetron.formats.reading.files import MeshFile, is_mesh, read_meshes
+from dimetron.formats.reading import MeshFile, is_mesh, read_meshes
 from dimetron.imaging.files import file_bytes
 from dimetron.imaging.read import probe
 

@@ -6,9 +6,8 @@ from pathlib import Path
 
 from dimetron.document.atomic import write_all
 from dimetron.document.model import Document
-from dimetron.formats import obj, ply, triangles
-from dimetron.formats.handover import ExportError, Handover, handover
-from dimetron.formats.kinds import KINDS
+from dimetron.formats.format import Carries, writers
+from dimetron.formats.handover import ExportError, handover
 
 _OUTLINE_KINDS = ("svg", "dxf")
 
@@ -29,22 +28,17 @@ def export(
     if kind in _OUTLINE_KINDS:
         raise ExportError(
             f"{path.name}: {kind.upper()} carries outlines, and this project has none; "
-            "export OBJ, GLB, glTF, STL or PLY."
+            f"export {', '.join(e.upper() for e in writers())}."
         )
-    if kind not in KINDS:
-        raise ExportError(f"{path.name}: choose a name ending in .{', .'.join(KINDS)}.")
+    found = writers().get(kind)
+    if found is None or found.write is None:
+        raise ExportError(f"{path.name}: choose a name ending in .{', .'.join(writers())}.")
     given = handover(doc, what=what, unit=unit, up=up)
-    files = _files(given, path.stem, kind)
+    if given.planes and Carries.PLANES not in found.carries:
+        raise ExportError(f"{kind.upper()} cannot carry drawings; export OBJ or GLB for them.")
+    files = found.write(given, path.stem, kind)
     main = files.pop(path.stem + f".{kind}")
     # The main file comes last: once it is there, all that it names is there too.
     written = {path.with_name(name): data for name, data in files.items()} | {path: main}
     write_all(written)
     return list(written)
-
-
-def _files(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
-    if kind == "obj":
-        return obj.write(given, stem)
-    if kind == "ply":
-        return ply.write(given, stem)
-    return triangles.write(given, stem, kind)

@@ -6,7 +6,7 @@ import warnings
 
 import numpy as np
 
-from dimetron.formats.reading.reader import MeshFileError
+from dimetron.formats.format import MeshFileError
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology

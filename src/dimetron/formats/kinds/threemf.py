@@ -12,9 +12,10 @@ from typing import Any
 import numpy as np
 from defusedxml import ElementTree
 
+from dimetron.formats.faces import mesh_of
+from dimetron.formats.format import Beside, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.threemf import write
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
 
@@ -44,7 +45,15 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read(tuple(parts), tuple(odd), _UNITS.get(unit, "mm"))
 
 
-READER = Reader((".3mf",), "3MF (triangles)", "mm", "z", read)
+FORMAT = Format(
+    (".3mf",),
+    "3MF (triangles)",
+    "mm",
+    "z",
+    read,
+    write,
+    written=(("3mf", "3MF (triangles, meshes only)"),),
+)
 
 
 def _tag(element: Any) -> str:

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from dimetron.formats.handover import ExportError, Handover, TexturedPlane
-from dimetron.formats.pictures import image
+from dimetron.formats.handover import Handover, TexturedPlane
+from dimetron.formats.writing.pictures import image
 
 #: Two triangles of a plane's corners, facing where its view looks from; both sides are drawn.
 _PLANE_TRIANGLES = np.array([[3, 2, 1], [3, 1, 0]])
@@ -16,7 +16,7 @@ _CLAY = (0.44, 0.71, 0.66, 1.0)
 
 
 def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
-    """``kind``: "glb", "gltf" or "stl"; file names to bytes. Raises ExportError for STL planes."""
+    """``kind``: "glb", "gltf" or "stl"; file names to bytes."""
     import trimesh  # slow to load, and only exporting needs it
 
     scene = trimesh.Scene()
@@ -29,8 +29,6 @@ def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
             solid.visual = trimesh.visual.TextureVisuals(material=material)
         scene.add_geometry(solid, node_name=item.name, geom_name=item.name)
     if kind == "stl":
-        if given.planes:
-            raise ExportError("STL cannot carry drawings; export OBJ or GLB for them.")
         return {f"{stem}.stl": bytes(scene.export(file_type="stl"))}
     for plane in given.planes:
         scene.add_geometry(_plane(plane, trimesh), node_name=plane.name, geom_name=plane.name)

@@ -12,9 +12,10 @@ from typing import Any
 
 import numpy as np
 
+from dimetron.formats.faces import mesh_of
+from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.triangles import write
 
 
 class _Files(Mapping[str, bytes]):
@@ -73,7 +74,19 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read(tuple(parts), tuple(odd))
 
 
-READER = Reader((".glb", ".gltf"), "glTF (triangles)", "m", "y", read)
+FORMAT = Format(
+    (".glb", ".gltf"),
+    "glTF (triangles)",
+    "m",
+    "y",
+    read,
+    write,
+    frozenset({Carries.MESHES, Carries.PLANES}),
+    (
+        ("glb", "GLB (triangles, drawings as textured planes)"),
+        ("gltf", "glTF (as GLB, in several files)"),
+    ),
+)
 
 
 def _title(node: str, geometry: str, name: str) -> str:

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 
 from dimetron.border import border
+from dimetron.formats.format import Format, MeshFileError, Read, readers
 from dimetron.formats.handover import UNITS, UP_AXES
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.reader import MeshFileError, Read, Reader, readers
 from dimetron.imaging import memory
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.files import file_bytes
@@ -82,7 +82,7 @@ def _turned(positions: Floats, was: str, up: str) -> Floats:
     return np.stack([x, -z, y] if up == "y" else [x, z, -y], axis=1)
 
 
-def _read(path: Path, reader: Reader) -> Read:
+def _read(path: Path, reader: Format) -> Read:
     try:
         data = file_bytes(path)
     except PictureError as error:
@@ -103,6 +103,7 @@ def _read(path: Path, reader: Reader) -> Read:
     unreadable = "is damaged and cannot be read; get the file again."
     # Numbers that are none are seen to afterwards, and need no words of NumPy's.
     with border(MeshFileError, path.name, unreadable), np.errstate(all="ignore"):
+        assert reader.read is not None
         try:
             read = reader.read(data, path.stem, beside)
         except MeshFileError as error:

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from dimetron.formats.faces import mesh_of
+from dimetron.formats.format import Beside, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.off import write
 
 _MOST = 200_000_000
 
@@ -34,7 +35,15 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read((NamedMesh(name, mesh_of(positions, sizes, corners, odd)),), tuple(odd))
 
 
-READER = Reader((".off",), "OFF (polygons)", "mm", "z", read)
+FORMAT = Format(
+    (".off",),
+    "OFF (polygons)",
+    "mm",
+    "z",
+    read,
+    write,
+    written=(("off", "OFF (polygons, meshes only)"),),
+)
 
 
 def _counts(words: list[bytes]) -> tuple[int, int]:

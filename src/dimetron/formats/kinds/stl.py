@@ -9,9 +9,10 @@ import re
 
 import numpy as np
 
+from dimetron.formats.faces import joined_corners, mesh_of, numbers_of
+from dimetron.formats.format import Beside, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import joined_corners, mesh_of, numbers_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.triangles import write
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
 
@@ -38,7 +39,15 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read((NamedMesh(name, _joined(corners.astype(np.float64), odd)),), tuple(odd))
 
 
-READER = Reader((".stl",), "STL (triangles)", "mm", "z", read)
+FORMAT = Format(
+    (".stl",),
+    "STL (triangles)",
+    "mm",
+    "z",
+    read,
+    write,
+    written=(("stl", "STL (triangles, meshes only)"),),
+)
 
 
 def _is_text(data: bytes) -> bool:

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.formats.handover import ExportError, Handover
+from dimetron.formats.handover import Handover
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.ply import to_ply
 from dimetron.mesh.topology import Topology
 
 
-def write(given: Handover, stem: str) -> dict[str, bytes]:
-    """File name to bytes. Raises ExportError for planes, which PLY cannot carry."""
-    if given.planes:
-        raise ExportError("PLY cannot carry drawings; export OBJ or GLB for them.")
+def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
+    """File name to bytes."""
     return {f"{stem}.ply": to_ply(joined([item.mesh for item in given.meshes]))}
 
 

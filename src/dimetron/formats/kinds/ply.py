@@ -10,9 +10,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from dimetron.formats.faces import mesh_of
+from dimetron.formats.format import Beside, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import mesh_of
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.ply import write
 from dimetron.mesh.arrays import Floats, Ints
 
 _TYPES = {
@@ -71,7 +72,15 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read((NamedMesh(name, mesh),), tuple(odd))
 
 
-READER = Reader((".ply",), "PLY (polygons)", "mm", "z", read)
+FORMAT = Format(
+    (".ply",),
+    "PLY (polygons)",
+    "mm",
+    "z",
+    read,
+    write,
+    written=(("ply", "PLY (polygons, meshes only)"),),
+)
 
 
 def _header(data: bytes) -> tuple[str, list[_Element], bytes]:

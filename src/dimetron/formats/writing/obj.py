@@ -8,12 +8,12 @@ import re
 import numpy as np
 
 from dimetron.formats.handover import Handover, TexturedPlane
-from dimetron.formats.pictures import png
+from dimetron.formats.writing.pictures import png
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
 
 
-def write(given: Handover, stem: str) -> dict[str, bytes]:
+def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     """File names to bytes; ``stem`` names the MTL and the textures. Vertex indices count from 1."""
     out = io.StringIO()
     out.write(f"# lengths in {given.unit}, {given.up.upper()} up\n")

@@ -14,9 +14,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dimetron.formats.faces import counted, mesh_of, numbers_of, only_used
+from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
-from dimetron.formats.reading.faces import counted, mesh_of, numbers_of, only_used
-from dimetron.formats.reading.reader import Beside, MeshFileError, Read, Reader
+from dimetron.formats.writing.obj import write
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.mesh import Mesh
 
@@ -66,7 +67,16 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     return Read(parts, tuple(odd + mesh_odd))
 
 
-READER = Reader((".obj",), "OBJ (polygons)", "mm", "z", read)
+FORMAT = Format(
+    (".obj",),
+    "OBJ (polygons)",
+    "mm",
+    "z",
+    read,
+    write,
+    frozenset({Carries.MESHES, Carries.PLANES}),
+    (("obj", "OBJ (polygons, drawings as textured planes)"),),
+)
 
 
 def _lines(data: bytes) -> _Lines:

@@ -1,0 +1,1 @@
+"""How each format is written."""
