@@ -92,6 +92,87 @@ def test_gltf_with_its_numbers_beside_or_missing(tmp_path: Path) -> None:
         read_meshes(written(tmp_path, "old.gltf", json.dumps(old)))
 
 
+RICH = """mtllib none.mtl
+v 0 0 0 1 0 0
+v 2 0 0 0 1 0
+v 2 2 0 0 0 1
+v 0 2 0 1 1 1
+v 5 5 5 0 0 0
+vt 0 0
+vt 1 0
+vt 1 1
+vt 0.25 1
+vn 0 0 1
+g floor
+usemtl oak
+f 1/1/1 2/2/1 3/3/1
+usemtl slate
+f -5/-4/1 -3/-2/1 -2/-1/1
+g
+f 1/2 3/3 4/4
+"""
+
+
+def test_obj_keeps_groups_materials_colours_and_texture_coordinates(tmp_path: Path) -> None:
+    read = read_meshes(written(tmp_path, "rich.obj", RICH))
+    assert read.odd == ("its materials (none.mtl) are not beside it",)
+    mesh = mesh_in(read)
+    names = {n: mesh.layers[n].names for n in ("group", "material")}
+    assert names == {"group": ("floor", ""), "material": ("oak", "slate")}
+    assert mesh.layers["group"].values.tolist() == [0, 0, 1]
+    assert mesh.layers["material"].values.tolist() == [0, 1, 1]
+    uv = [(0, 0), (1, 0), (1, 1), (0, 0), (1, 1), (0.25, 1), (1, 0), (1, 1), (0.25, 1)]
+    assert mesh.layers["uv"].values.tolist() == [list(place) for place in uv]
+    assert mesh.layers["colour"].values[:4].tolist() == [
+        [1, 0, 0, 1], [0, 1, 0, 1], [0, 0, 1, 1], [1, 1, 1, 1]
+    ]  # fmt: skip
+    doc, _ = edits.with_mesh(edits.with_mesh(Document(), mesh, "a")[0], mesh, "b")
+    export(doc, tmp_path / "out.obj")
+    for part in read_meshes(tmp_path / "out.obj").parts:
+        for name in ("group", "material", "uv"):
+            assert np.array_equal(part.mesh.layers[name].values, mesh.layers[name].values), name
+        assert part.mesh.layers["material"].names == ("oak", "slate")
+
+
+@pytest.mark.parametrize(
+    "line", ["f 1/1 2/2 3", "f 1/1 2/2 3/9", "f 1/1 2/2 3/0", "f 1/1 2/2 3/-9", "f 1/1 2/2 3/x"]
+)
+def test_texture_coordinates_that_are_not_complete_are_left_out(tmp_path: Path, line: str) -> None:
+    read = read_meshes(written(tmp_path, "a.obj", RICH + line + "\n"))
+    assert "uv" not in mesh_in(read).layers
+    assert any("texture coordinates are not complete" in words for words in read.odd)
+
+
+def test_ply_and_glb_keep_colours(tmp_path: Path) -> None:
+    solid = trimesh.creation.box((1, 2, 3))
+    shades = np.arange(32, dtype=np.uint8).reshape(8, 4) * 8
+    solid.visual = trimesh.visual.ColorVisuals(solid, vertex_colors=shades)
+    for kind in ("ply", "glb"):
+        read = read_meshes(written(tmp_path, f"a.{kind}", solid.export(file_type=kind)), "mm", "z")
+        mesh = mesh_in(read)
+        at = [
+            int(np.argmin(np.abs(mesh.positions - p).sum(axis=1)))
+            for p in np.asarray(solid.vertices)
+        ]
+        assert np.allclose(mesh.layers["colour"].values[at] * 255, shades, atol=0.5)
+    half = b"ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\n"
+    half += b"property float z\nproperty float red\nproperty float green\nproperty float blue\n"
+    half += b"element face 1\nproperty list uchar int vertex_indices\nend_header\n"
+    half += b"0 0 0 0.5 0 1\n1 0 0 2 nan 0\n0 1 0 0 0 0\n3 0 1 2\n"
+    colours = mesh_in(read_meshes(written(tmp_path, "f.ply", half))).layers["colour"].values
+    assert colours[:2].tolist() == [[0.5, 0, 1, 1], [1, 0, 0, 1]]
+
+
+def test_glb_keeps_texture_coordinates_and_the_name_of_its_material(tmp_path: Path) -> None:
+    uv = np.array([(0, 0), (1, 0), (0, 1)], float)
+    material = trimesh.visual.material.PBRMaterial(name="oak", baseColorFactor=(1, 0, 0, 1))
+    visual = trimesh.visual.TextureVisuals(uv=uv, material=material)
+    leaf = trimesh.Trimesh([(0, 0, 0), (1, 0, 0), (0, 1, 0)], [(0, 1, 2)], visual=visual)
+    mesh = mesh_in(read_meshes(written(tmp_path, "a.glb", leaf.export(file_type="glb"))))
+    assert mesh.layers["material"].names == ("oak",)
+    assert np.allclose(mesh.layers["uv"].values, uv)
+
+
 OBJ = """# two objects of four corners and one
 mtllib ./none.mtl
 \to plate

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import warnings
+from collections.abc import Mapping
 
 import numpy as np
 
 from dimetron.formats.format import MeshFileError
 from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.layers import Layer, On, layers
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
 
@@ -16,8 +18,15 @@ def counted(number: int, one: str, many: str) -> str:
     return f"1 {one}" if number == 1 else f"{number} {many}"
 
 
-def mesh_of(positions: Floats, sizes: Ints, corners: Ints, odd: list[str]) -> Mesh:
-    """positions (n, 3) as they came; sizes (f,) corners of each face; corners (c,) vertices.
+def mesh_of(
+    positions: Floats,
+    sizes: Ints,
+    corners: Ints,
+    odd: list[str],
+    given: Mapping[str, Layer] | None = None,
+) -> Mesh:
+    """positions (n, 3) as they came; sizes (f,) corners of each face; corners (c,) vertices; given:
+    layers on all of them.
 
     Faces that name no vertex, or one whose place is no number, or have fewer than three corners are
     left out; so are vertices whose place is no number. What was left out is added to ``odd``.
@@ -38,14 +47,16 @@ def mesh_of(positions: Floats, sizes: Ints, corners: Ints, odd: list[str]) -> Me
             left = "was" if mask.sum() == 1 else "were"
             odd.append(f"{counted(int(mask.sum()), one, many)} and {left} left out")
     keep = ~(flat | lost | unplaced)
-    corners, sizes = corners[np.repeat(keep, sizes)], sizes[keep]
+    kept = {On.FACE: keep, On.CORNER: np.repeat(keep, sizes), On.VERTEX: number}
+    found = {n: v.with_values(v.values[kept[v.on]]) for n, v in (given or {}).items()}
+    corners, sizes = corners[kept[On.CORNER]], sizes[keep]
     if not number.all():
         gone = int((~number).sum())
         words = counted(gone, "vertex has a place that is no number", "vertices have no number")
         odd.append(f"{words} and {'was' if gone == 1 else 'were'} left out")
         corners = (np.cumsum(number) - 1)[corners]
         positions = positions[number]
-    return _made(positions, sizes, corners)
+    return _made(positions, sizes, corners, found)
 
 
 def _any_of(corner: Mask, sizes: Ints) -> Mask:
@@ -54,12 +65,12 @@ def _any_of(corner: Mask, sizes: Ints) -> Mask:
     return np.bincount(face[corner], minlength=len(sizes)) > 0
 
 
-def _made(positions: Floats, sizes: Ints, corners: Ints) -> Mesh:
+def _made(positions: Floats, sizes: Ints, corners: Ints, given: Mapping[str, Layer]) -> Mesh:
     if len(positions) > np.iinfo(np.int32).max or len(corners) > np.iinfo(np.int32).max:
         raise MeshFileError("holds more than a mesh can; reduce it first.")
     offsets = np.concatenate([[0], np.cumsum(sizes, dtype=np.int64)]).astype(np.int32)
     topology = Topology(offsets, corners.astype(np.int32), len(positions))
-    return Mesh(np.ascontiguousarray(positions, np.float64), topology)
+    return Mesh(np.ascontiguousarray(positions, np.float64), topology, layers(**given))
 
 
 def only_used(mesh: Mesh, also: Mask) -> Mesh:
@@ -67,7 +78,11 @@ def only_used(mesh: Mesh, also: Mask) -> Mesh:
     used = also.copy()
     used[mesh.topology.corners] = True
     corners = (np.cumsum(used) - 1)[mesh.topology.corners]
-    return _made(mesh.positions[used], mesh.topology.sizes, corners)
+    kept = {
+        name: layer.with_values(layer.values[used]) if layer.on is On.VERTEX else layer
+        for name, layer in mesh.layers.items()
+    }
+    return _made(mesh.positions[used], mesh.topology.sizes, corners, kept)
 
 
 def joined_corners(points: Floats) -> tuple[Floats, Ints]:

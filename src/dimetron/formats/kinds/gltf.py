@@ -16,6 +16,8 @@ from dimetron.formats.faces import mesh_of
 from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.triangles import write
+from dimetron.mesh.arrays import Ints
+from dimetron.mesh.layers import COLOUR, MATERIAL, UV, Layer, On
 
 
 class _Files(Mapping[str, bytes]):
@@ -69,7 +71,8 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
         faces = np.asarray(body.faces, np.int64)
         # A node that mirrors turns its faces over.
         faces = faces[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else faces
-        mesh = mesh_of(at, np.full(len(faces), 3), faces.ravel(), odd)
+        given = _layers(body.visual, len(at), faces)
+        mesh = mesh_of(at, np.full(len(faces), 3), faces.ravel(), odd, given)
         parts.append(NamedMesh(_title(str(node), str(geometry), name), mesh))
     return Read(tuple(parts), tuple(odd))
 
@@ -87,6 +90,22 @@ FORMAT = Format(
         ("gltf", "glTF (as GLB, in several files)"),
     ),
 )
+
+
+def _layers(visual: Any, vertices: int, faces: Ints) -> dict[str, Layer]:
+    """Colours, texture coordinates and the material's name, as far as they are there."""
+    found: dict[str, Layer] = {}
+    if visual.kind == "vertex" and len(visual.vertex_colors) == vertices:
+        colours = np.asarray(visual.vertex_colors, np.float32) / 255
+        found[COLOUR] = Layer(On.VERTEX, colours, 1.0)
+    uv = getattr(visual, "uv", None)
+    if uv is not None and len(uv) == vertices:
+        found[UV] = Layer(On.CORNER, np.asarray(uv, np.float32)[faces.ravel()])
+    name = getattr(getattr(visual, "material", None), "name", None)
+    if name:
+        every = np.zeros(len(faces), np.int32)
+        found[MATERIAL] = Layer(On.FACE, every, -1, (str(name),))
+    return found
 
 
 def _title(node: str, geometry: str, name: str) -> str:

@@ -15,6 +15,7 @@ from dimetron.formats.format import Beside, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.ply import write
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.layers import COLOUR, Layer, On
 
 _TYPES = {
     **{"char": "i1", "uchar": "u1", "short": "i2", "ushort": "u2", "int": "i4", "uint": "u4"},
@@ -68,7 +69,7 @@ def read(data: bytes, name: str, beside: Beside) -> Read:
     face = tables.get("face")
     sizes = face.sizes if face else np.zeros(0, np.int64)
     corners = face.entries if face else np.zeros(0, np.int64)
-    mesh = mesh_of(positions, sizes, corners, odd)
+    mesh = mesh_of(positions, sizes, corners, odd, _colours(vertex, tables["vertex"].scalars))
     return Read((NamedMesh(name, mesh),), tuple(odd))
 
 
@@ -81,6 +82,20 @@ FORMAT = Format(
     write,
     written=(("ply", "PLY (polygons, meshes only)"),),
 )
+
+
+def _colours(vertex: _Element | None, scalars: Floats) -> dict[str, Layer]:
+    """The vertices' colours, if they have any."""
+    names = ("red", "green", "blue", "alpha")
+    columns = [vertex.column(name) for name in names] if vertex is not None else []
+    if vertex is None or None in columns[:3]:
+        return {}
+    values = np.ones((len(scalars), 4), np.float32)
+    for place, column in enumerate(columns):
+        if column is not None:
+            whole = vertex.properties[column].of.startswith(("i", "u"))
+            values[:, place] = scalars[:, column] / (255 if whole else 1)
+    return {COLOUR: Layer(On.VERTEX, np.nan_to_num(values).clip(0, 1), 1.0)}
 
 
 def _header(data: bytes) -> tuple[str, list[_Element], bytes]:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import io
 import re
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dimetron.formats.handover import Handover, TexturedPlane
 from dimetron.formats.writing.pictures import png
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.layers import GROUP, MATERIAL, UV, Layer
 from dimetron.mesh.mesh import Mesh
 
 
@@ -21,14 +24,14 @@ def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     if given.planes:
         files[f"{stem}.mtl"] = _encoded(_materials(given.planes, stem))
         out.write(f"mtllib {stem}.mtl\n")
-    first = 1
+    first, first_uv = 1, 1
     for item in given.meshes:
         out.write(f"o {_word(item.name)}\n")
         _write_vertices(out, item.mesh.positions)
-        _write_faces(out, item.mesh, first)
+        first_uv += _write_faces(out, item.mesh, first, first_uv)
         first += len(item.mesh.positions)
     for number, plane in enumerate(given.planes):
-        _write_plane(out, plane, number, first)
+        _write_plane(out, plane, number, first, first_uv)
         files[texture_name(stem, number)] = png(plane.pixels)
         first += 4
     files[f"{stem}.obj"] = _encoded(out.getvalue())
@@ -53,22 +56,47 @@ def _write_vertices(out: io.StringIO, positions: Floats) -> None:
     np.savetxt(out, positions, fmt="v %.9g %.9g %.9g")
 
 
-def _write_faces(out: io.StringIO, mesh: Mesh, first: int) -> None:
-    """Faces in their own order, written in one pass over the corners as text."""
+def _write_faces(out: io.StringIO, mesh: Mesh, first: int, first_uv: int) -> int:
+    """Faces in their own order, written in one pass over the corners as text; groups, materials
+    and texture coordinates as far as they are known. Returns how many of the last."""
     topology = mesh.topology
-    words = np.char.add(" ", (topology.corners + first).astype(str)).astype(object)
-    words[topology.offsets[:-1]] = "\nf" + words[topology.offsets[:-1]]
-    out.write("".join(words.tolist()).lstrip("\n") + "\n")
+    words = np.char.add(" ", (topology.corners + first).astype(str))
+    uv, count = mesh.layers.get(UV), 0
+    if uv is not None and len(uv.values):
+        places, which = np.unique(uv.values, axis=0, return_inverse=True)
+        np.savetxt(out, places, fmt="vt %.9g %.9g")
+        named = np.char.add("/", (which.reshape(-1) + first_uv).astype(str))
+        words, count = np.char.add(words, named), len(places)
+    rows = words.astype(object)
+    begins = topology.offsets[:-1]
+    rows[begins] = "\nf" + rows[begins]
+    for layer, word in ((GROUP, "g"), (MATERIAL, "usemtl")):
+        _write_names(rows, begins, mesh.layers.get(layer), word)
+    out.write("".join(rows.tolist()).lstrip("\n") + "\n")
+    return count
 
 
-def _write_plane(out: io.StringIO, plane: TexturedPlane, number: int, first: int) -> None:
+def _write_names(rows: NDArray[Any], begins: Ints, layer: Layer | None, word: str) -> None:
+    """Before each face that bears another name than the one before it."""
+    if layer is None or not len(layer.values):
+        return
+    other = np.flatnonzero(np.diff(layer.values, prepend=-2) != 0)
+    for face in other.tolist():
+        number = int(layer.values[face])
+        name = _word(layer.names[number]) if 0 <= number < len(layer.names) else "default"
+        rows[begins[face]] = f"\n{word} {name}{rows[begins[face]]}"
+
+
+def _write_plane(
+    out: io.StringIO, plane: TexturedPlane, number: int, first: int, first_uv: int
+) -> None:
     out.write(f"o {_word(plane.name)}\n")
     _write_vertices(out, plane.corners)
     if number == 0:
         out.write("vt 0 1\nvt 1 1\nvt 1 0\nvt 0 0\n")
     # From bottom-left on, counter-clockwise as its view sees it.
     order = (4, 3, 2, 1)
-    corners = " ".join(f"{first + i - 1}/{i}" for i in order)
+    corners = " ".join(f"{first + i - 1}/{first_uv + i - 1}" for i in order)
     out.write(f"usemtl drawing-{number + 1}\nf {corners}\n")
 
 
