@@ -40,6 +40,12 @@ class Fault(Exception):
 
 
 class _Parser(argparse.ArgumentParser):
+    #: Told below the help; worked out only when somebody asks.
+    more: Callable[[], str] | None = None
+
+    def format_help(self) -> str:
+        return super().format_help() + (self.more() if self.more is not None else "")
+
     def error(self, message: str) -> NoReturn:
         raise Fault(f"{message}; see “{self.prog} --help”")
 
@@ -79,6 +85,7 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("--up", choices=("z", "y"), help="the axis that is up in mesh files")
     bring.add_argument("--json", action="store_true")
     mesh = commands.add_parser("mesh", help="read, change and write meshes")
+    mesh.more = _operations
     mesh.add_argument("input", type=Path, nargs="+", metavar="IN")
     mesh.add_argument("--out", type=Path, required=True, metavar="OUT")
     mesh.add_argument("--do", action="append", default=[], metavar="OPERATION")
@@ -86,6 +93,12 @@ def _parser() -> argparse.ArgumentParser:
     mesh.add_argument("--up", choices=("z", "y"), help="of OUT, if not as its standard says")
     mesh.add_argument("--json", action="store_true")
     return parser
+
+
+def _operations() -> str:
+    from dimetron.mesh_command import listed  # only who asks waits for them
+
+    return f"\noperations, done in the order given:\n{listed()}\n"
 
 
 def _register_parser(register: argparse.ArgumentParser) -> None:

@@ -94,13 +94,13 @@ def _asked(text: str) -> _Asked:
     for at, word in enumerate(value.split(",") if value else ()):
         key, named, amount = word.partition("=")
         if not named and at:
-            raise MeshFault(f"“{word}” in “{text}” needs a name: {_form(operation)}.")
+            raise MeshFault(f"“{word}” in “{text}” needs a name: {written_as(operation)}.")
         parameter = known.get(key) if named else operation.parameters[0]
         if parameter is None:
-            raise MeshFault(f"“{name}” has no {key}; it is written {_form(operation)}.")
+            raise MeshFault(f"“{name}” has no {key}; it is written {written_as(operation)}.")
         numbers[parameter.name] = _value(operation, parameter, amount if named else word)
     if not numbers and not given:
-        raise MeshFault(f"“{name}” needs a value: {_form(operation)}.")
+        raise MeshFault(f"“{name}” needs a value: {written_as(operation)}.")
     return _Asked(operation, operation.made(**numbers))
 
 
@@ -111,17 +111,17 @@ def _value(operation: Operation, parameter: Parameter, text: str) -> Any:
         return text == "yes"
     if parameter.sort is Sort.CHOICE:
         if text not in dict(parameter.choices):
-            raise MeshFault(f"“{operation.name}” is written {_form(operation)}.")
+            raise MeshFault(f"“{operation.name}” is written {written_as(operation)}.")
         return text
     try:
         return parse_length(text) if parameter.sort is Sort.LENGTH else parse_number(text)
     except LengthError as error:
         wanted = "a length" if parameter.sort is Sort.LENGTH else "a number"
-        words = f"“{operation.name}” needs {wanted}, and “{text}” is none: {_form(operation)}."
+        words = f"“{operation.name}” needs {wanted}, and “{text}” is none: {written_as(operation)}."
         raise MeshFault(words) from error
 
 
-def _form(operation: Operation) -> str:
+def written_as(operation: Operation) -> str:
     """How an operation is written."""
     words = [_slot(p) for p in operation.parameters]
     first = words[0] if words else ""
@@ -141,7 +141,7 @@ def _slot(parameter: Parameter) -> str:
 
 def listed() -> str:
     """Every operation as it is written, with its sentence."""
-    rows = [(_form(o), o.sentence) for o in operations().values()]
+    rows = [(written_as(o), o.sentence) for o in operations().values()]
     rows.append((f"{_SELECT}=WHAT", f"For those that follow; WHAT: {KNOWN}."))
     return "\n".join(f"  {form}\n      {sentence}" for form, sentence in rows)
 

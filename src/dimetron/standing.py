@@ -13,7 +13,8 @@ Value = TypeVar("Value")
 
 def modules_in(package: str) -> Iterator[ModuleType]:
     """The modules and packages that stand directly in a package, by name."""
-    for found in sorted(pkgutil.iter_modules(importlib.import_module(package).__path__)):
+    there = pkgutil.iter_modules(importlib.import_module(package).__path__)
+    for found in sorted(there, key=lambda module: module.name):
         yield importlib.import_module(f"{package}.{found.name}")
 
 

@@ -22,13 +22,14 @@ from dimetron.document import (
     registering,
     sizing,
 )
-from dimetron.document.model import Document, Source, new_id, source_from, with_item
+from dimetron.document.model import Document, Made, Source, new_id, source_from, with_item
 from dimetron.document.parts import Floating, Gauge, PaneLook, SavedLook
 from dimetron.geometry import auxiliary
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Hinge, View
 from dimetron.imaging.frame import Crop, Flattening, Straightening
 from dimetron.imaging.tone import Tone
+from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.primitives import box
 from dimetron.registration.problem import Length, PictureLength
 
@@ -146,6 +147,16 @@ def _resize(e: Edits, doc: Document) -> Document:
     return with_item(doc, item.id, size=size)  # type: ignore[attr-defined]
 
 
+def _layer(e: Edits, doc: Document) -> Document:
+    item = e.any_of(doc.meshes)
+    mesh = item.mesh  # type: ignore[attr-defined]
+    names = tuple(_NAMES[:2])
+    crease = Layer(On.EDGE, np.full(len(mesh.topology.edges), e.number(0, 1), np.float32))
+    group = Layer(On.FACE, np.arange(mesh.topology.face_count, dtype=np.int32) % 2, -1, names)
+    mesh = mesh.with_layer("crease", crease).with_layer("group", group)
+    return with_item(doc, item.id, mesh=mesh)  # type: ignore[attr-defined]
+
+
 _EDITS: dict[str, Callable[[Edits, Document], Document]] = {
     "bring": lambda e, d: edits.with_drawing(
         d,
@@ -154,6 +165,13 @@ _EDITS: dict[str, Callable[[Edits, Document], Document]] = {
     )[0],
     "sheet": lambda e, d: edits.with_sheet(d, replace(source(), id=new_id()))[0],
     "box": lambda e, d: edits.with_mesh(d, box((0, 0, 0), (1, 2, e.number(1, 9))), "box")[0],
+    "made": lambda e, d: with_item(
+        d,
+        e.any_of(d.meshes).id,  # type: ignore[attr-defined]
+        even=e.any_of(((), ("x",), ("x", "z"))),
+        made=Made("extrude", (("distance", e.number(-9, 9)), ("along", "out")), (d.meshes[0].id,)),
+    ),
+    "layer": _layer,
     "delete": lambda e, d: edits.without_item(d, e.any_of(d.items).id),  # type: ignore[attr-defined]
     "remove sheet": lambda e, d: edits.without_sheet(d, e.any_of(d.sheets).id),  # type: ignore[attr-defined]
     "loosen": lambda e, d: loosening.loosened(d, e.drawing(d)),

@@ -25,7 +25,8 @@ from PIL import Image
 from dimetron.document import atomic, edits
 from dimetron.document.atomic import WriteError
 from dimetron.document.container import load, save
-from dimetron.document.model import Document, source_from
+from dimetron.document.edits import with_mesh, without_item
+from dimetron.document.model import Document, Made, source_from, with_item
 from dimetron.document.serial import ProjectError, schema, to_json
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
@@ -69,6 +70,11 @@ def same(a: Document, b: Document) -> bool:
     meshes = all(
         np.array_equal(m.mesh.positions, n.mesh.positions)
         and np.array_equal(m.mesh.topology.corners, n.mesh.topology.corners)
+        and m.mesh.layers.keys() == n.mesh.layers.keys()
+        and all(
+            np.array_equal(layer.values, n.mesh.layers[name].values)
+            for name, layer in m.mesh.layers.items()
+        )
         and replace(m, mesh=n.mesh) == n
         for m, n in zip(a.meshes, b.meshes, strict=True)
     )
@@ -325,3 +331,24 @@ def test_a_project_of_format_1_opens_as_it_was(tmp_path: Path) -> None:
     assert [d.placement for d in old.drawings] == [d.placement for d in now.drawings]
     assert [old.size_px(d) for d in old.drawings] == [now.size_px(d) for d in now.drawings]
     assert all(d.placed for d in old.drawings)
+
+
+def test_a_project_of_format_4_opens_and_how_a_mesh_was_made_is_kept(tmp_path: Path) -> None:
+    path = tmp_path / "old.dimetron"
+    doc, first = with_mesh(sample(), box((0, 0, 0), (1, 1, 1)), "first")
+    doc, other = with_mesh(doc, box((0, 0, 0), (1, 1, 1)), "other")
+    made = Made("extrude", (("distance", 2.5), ("along", "z")), (first,))
+    doc = with_item(doc, other, made=made, even=("x",))
+    save(doc, path)
+    assert load(path).document.mesh(other).made == made
+    assert load(path).document.mesh(other).even == ("x",)
+    # What it was made from is gone, and so is the way to make it anew.
+    assert without_item(doc, first).mesh(other).made is None
+    tree = to_json(doc)
+    tree["version"] = 4
+    for item in tree["meshes"]:
+        del item["even"], item["made"]
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    old = load(path)
+    assert old.notes == ()
+    assert (old.document.mesh(other).made, old.document.mesh(other).even) == (None, ())

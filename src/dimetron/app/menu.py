@@ -256,7 +256,7 @@ def _operations(window: Window) -> None:
             "Again",
             "Do the last operation once more, with its numbers, on what is selected",
             operating.again,
-            ".",
+            "Ctrl+R",
             "Mesh",
             lambda: operating.can_repeat,
             apart=True,

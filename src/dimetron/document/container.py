@@ -19,13 +19,13 @@ from typing import Any, BinaryIO
 
 from dimetron.border import border
 from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
+from dimetron.document.meshing import mesh_file
 from dimetron.document.model import Document
 from dimetron.document.references import tidied
 from dimetron.document.serial import (
     ProjectError,
     check,
     from_json,
-    mesh_file,
     parsed,
     source_file,
     to_json,

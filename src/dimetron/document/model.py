@@ -116,13 +116,28 @@ class Drawing:
 
 
 @dataclass(frozen=True, slots=True)
+class Made:
+    """How a mesh was made. by: an operation's or a solid's name; numbers: its parameters by name,
+    as plain values; of: ids of the items it was made from."""
+
+    by: str
+    numbers: tuple[tuple[str, float | str | bool], ...] = ()
+    of: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class MeshObject:
+    """even: axes ("x", "y", "z") across which it is the same on both sides, and stays so. made:
+    how, if it can be made anew."""
+
     id: str
     name: str
     mesh: Mesh
     shown: bool = True
     held: bool = False
     group: str | None = None
+    even: tuple[str, ...] = ()
+    made: Made | None = None
 
 
 #: What has a card in the tray.

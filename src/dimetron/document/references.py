@@ -64,6 +64,7 @@ _TABLE = (
         _Naming(field, "group", _maybe("group"), _cleared("group"))
         for field in ("drawings", "meshes", "loose", "references")
     ),
+    _Naming("meshes", "item", lambda m: m.made.of if m.made else (), _cleared("made")),
     _Naming("order", "card", lambda id_: (id_,)),
     _Naming("solo", "item", lambda id_: (id_,)),
     _Naming("sightings", "drawing", _one("picture")),

@@ -9,8 +9,8 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import aside, known, prepared
-from dimetron.document.model import Document, Drawing, MeshObject, Source
+from dimetron.document import aside, known, meshing, prepared
+from dimetron.document.model import Document, Drawing, Source
 from dimetron.document.references import tidied
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
@@ -19,7 +19,7 @@ from dimetron.imaging.frame import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.mesh.mesh import Mesh
 
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 
 
 class ProjectError(ValueError):
@@ -35,10 +35,6 @@ def schema() -> dict[str, Any]:
 
 def source_file(source: Source) -> str:
     return f"sources/{source.id}.{source.extension}"
-
-
-def mesh_file(item: MeshObject) -> str:
-    return f"meshes/{item.id}.ply"
 
 
 def to_json(doc: Document) -> dict[str, Any]:
@@ -62,17 +58,7 @@ def to_json(doc: Document) -> dict[str, Any]:
         ],
         "sheets": [prepared.sheet_json(s) for s in doc.sheets],
         "drawings": [_drawing_json(d) for d in doc.drawings],
-        "meshes": [
-            {
-                "id": m.id,
-                "name": m.name,
-                "file": mesh_file(m),
-                "shown": m.shown,
-                "held": m.held,
-                "group": m.group,
-            }
-            for m in doc.meshes
-        ],
+        "meshes": [meshing.mesh_json(m) for m in doc.meshes],
         **aside.aside_json(doc),
         **known.known_json(doc),
     }
@@ -133,10 +119,9 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
             f"{FORMAT_VERSION}). Update Dimetron to open it."
         )
     tree = prepared.upgraded(tree)
-    if tree.get("version") == 2:
-        tree = aside.from_format_2(tree)
-    if tree.get("version") == 3:
-        tree = known.from_format_3(tree)
+    for before, upgraded in _UPGRADES.items():
+        if tree.get("version") == before:
+            tree = upgraded(tree)
     if not _validator().is_valid(tree):
         tree, left_out = _without_spoiled_looks(tree)
         if notes is not None:
@@ -147,6 +132,12 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
     return tree
 
 
+#: From each format to the next one, in order.
+_UPGRADES = {
+    2: aside.from_format_2,
+    3: known.from_format_3,
+    4: meshing.from_format_4,
+}
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
 
@@ -262,9 +253,7 @@ def from_json(
         sheets=sheets,
         drawings=drawings,
         meshes=tuple(
-            MeshObject(m["id"], m["name"], meshes[m["id"]], m["shown"], m["held"], m["group"])
-            for m in tree["meshes"]
-            if m["id"] in meshes
+            meshing.mesh_item(m, meshes[m["id"]]) for m in tree["meshes"] if m["id"] in meshes
         ),
         auxiliaries=auxiliaries,
         loose=loose,

@@ -1,0 +1,251 @@
+"""Operations in the real window: dragged, typed, changed afterwards, done again."""
+
+from __future__ import annotations
+
+import textwrap
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
+
+import dimetron.app.stations
+import dimetron.formats.kinds
+import dimetron.mesh.operations.build
+from dimetron.app.iconset import icon
+from dimetron.app.stations import order
+from dimetron.document.edits import with_mesh
+from dimetron.document.model import Document
+from dimetron.formats import format as formats
+from dimetron.mesh import operation
+from dimetron.mesh.operation import by_name, families, operations
+from dimetron.mesh.primitives import box
+from dimetron.mesh.select import Kind
+from docs.guide_list import PAGE, page
+from tests.app.conftest import Hand
+
+
+@pytest.fixture
+def boxed(hand: Hand) -> Hand:
+    doc, id_ = with_mesh(Document(), box((-20, -20, 0), (20, 20, 40)), "body")
+    hand.session.open(doc, None)
+    hand.window.take("shape")
+    hand.session.choose((id_,))
+    hand.board.fit_all()
+    hand.settle()
+    return hand
+
+
+def top(hand: Hand) -> np.ndarray:
+    centres = hand.doc.meshes[0].mesh.face_centres
+    return np.array([int(np.argmax(centres[:, 2]))], np.int32)
+
+
+def height(hand: Hand) -> float:
+    return float(hand.doc.meshes[0].mesh.bounds[1, 2])
+
+
+def in_slip(hand: Hand, name: str) -> QLineEdit:
+    fields = hand.window.route.slip.panel.fields
+    return next(f.edit for f in fields if f.edit.accessibleName() == name)
+
+
+def test_a_face_is_dragged_out_and_its_number_changed_afterwards(boxed: Hand) -> None:
+    hand = boxed
+    hand.key(Qt.Key.Key_T)
+    steps = len(hand.session.history.steps)
+    start = hand.at("elevation", (5, -20, 20))
+    # Seen face on, it goes out as the pointer goes up.
+    hand.drag(start, start + QPoint(0, -40), before_release=lambda: None)
+    pulled = -float(hand.doc.meshes[0].mesh.bounds[0, 1]) - 20
+    assert pulled > 5
+    slip = hand.window.route.slip
+    assert slip.isVisible()
+    assert in_slip(hand, "Distance").value == pytest.approx(pulled)
+    hand.type_into(in_slip(hand, "Distance"), "7")
+    assert hand.doc.meshes[0].mesh.bounds[0, 1] == pytest.approx(-27)
+    assert len(hand.session.history.steps) == steps + 1, "still one step"
+    assert hand.session.history.undo_label == "Extrude 7 mm"
+    choice = next(b for b in slip.findChildren(type(slip._close)) if b.property("value") == "z")
+    QTest.mouseClick(choice, Qt.MouseButton.LeftButton)
+    assert hand.doc.meshes[0].mesh.bounds[1, 2] == pytest.approx(47)
+    hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6
+    assert not slip.isVisible()
+
+
+def test_a_number_typed_over_the_board_extrudes_what_is_selected(boxed: Hand) -> None:
+    hand = boxed
+    hand.session.select(Kind.FACE, top(hand))
+    hand.key(Qt.Key.Key_T)
+    QTest.keyClick(hand.board, Qt.Key.Key_2)
+    field = hand.window.route.panel.fields[0].edit
+    hand.wait(lambda: field.text() == "2")
+    QTest.keyClicks(field, "0")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert height(hand) == pytest.approx(60)
+    assert hand.session.selected.tolist() == top(hand).tolist()
+    # Once more, the same.
+    hand.key(Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    assert height(hand) == pytest.approx(80)
+    assert hand.doc.meshes[0].mesh.topology.face_count == 14
+
+
+def test_what_asks_for_no_drag_is_done_at_once_with_its_last_numbers(boxed: Hand) -> None:
+    hand, commands = boxed, boxed.window.commands
+    commands.run("do.subdivide")
+    assert hand.doc.meshes[0].mesh.topology.face_count == 24
+    hand.type_into(in_slip(hand, "Levels"), "3")
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6 * 4**3
+    hand.type_into(in_slip(hand, "Levels"), "99")
+    assert in_slip(hand, "Levels").property("wrong")
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6 * 4**3
+    hand.session.undo()
+    commands.run("do.subdivide")
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6 * 4**3
+    commands.run("do.mirror")
+    assert hand.session.history.undo_label == "Mirror image X"
+    hand.session.choose(())
+    assert not commands["do.flip"].action.isEnabled()
+
+
+def test_the_slip_closes_with_anything_else_that_is_done(boxed: Hand) -> None:
+    hand = boxed
+    hand.window.commands.run("do.flip")
+    assert hand.window.route.slip.isVisible()
+    hand.session.choose(())
+    hand.window.commands.run("references")
+    hand.window.commands.run("reference.box")
+    assert not hand.window.route.slip.isVisible()
+    assert not hand.window.commands["again"].action.isEnabled()
+
+
+def test_nothing_to_do_it_to_is_said(boxed: Hand) -> None:
+    hand = boxed
+    hand.session.select(Kind.FACE, np.zeros(0, np.int32))
+    hand.window.commands.run("do.delete")
+    assert "Select faces first" in hand.notice()
+    card = hand.doc.meshes[0]
+    hand.window.commands.run("hold")
+    hand.session.choose((card.id,))
+    hand.window.commands.run("do.flip")
+    assert "is held" in hand.notice()
+
+
+def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None:
+    hand = boxed
+    ball = by_name("subdivide")(box((-20, -20, 0), (20, 20, 40)), levels=6).mesh
+    doc, id_ = with_mesh(Document(), ball, "ball")
+    hand.session.open(doc, None)
+    hand.session.choose((id_,))
+    hand.window.operating._waited.patience_s = 0.0
+    hand.window.commands.run("do.subdivide")
+    assert "Subdivide" in hand.notice()
+    assert hand.doc is doc
+    hand.wait(lambda: hand.doc is not doc)
+    assert hand.doc.meshes[0].mesh.topology.face_count == 4 * ball.topology.face_count
+    assert hand.notice() == ""
+    hand.session.undo()
+    hand.session.choose((id_,))
+    hand.window.commands.run("do.subdivide")
+    hand.window.operating.abandon()
+    QTest.qWait(50)
+    hand.wait(lambda: not hand.window.operating._waited.busy)
+    assert hand.doc.meshes[0].mesh.topology.face_count == ball.topology.face_count
+
+
+def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
+    hand, route = boxed, boxed.window.route
+    hand.window.resize(1280, 800)
+    hand.session.select(Kind.FACE, top(hand))
+    for station in order.stations():
+        route.open(station.name)
+        hand.settle()
+        bar = route.column_scroll.verticalScrollBar()
+        assert bar.maximum() == 0, station.name
+    route.open("model")
+    hand.window.commands.run("do.subdivide")
+    hand.window.take("extrude")
+    for name in route.families["model"]._pages:
+        route.families["model"].open(name)
+        hand.settle()
+        assert route.column_scroll.verticalScrollBar().maximum() == 0, name
+
+
+def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_guide(
+    hand: Hand,
+) -> None:
+    buttons = {b.command.id: b for b in hand.window.route.families["model"].buttons}
+    for one in operations().values():
+        kind = "tool" if one.driven is not None else "do"
+        command = hand.window.commands[f"{kind}.{one.name}"]
+        assert (command.title, command.shortcut) == (one.title, one.key)
+        assert command.group == "Mesh"
+        assert buttons[command.id].text() == one.title
+        assert not icon(one.icon, "#000000").isNull()
+    for family in families().values():
+        assert not icon(family.icon, "#000000").isNull()
+    assert PAGE.read_text("utf-8") == page(), "write it anew: ./run guide"
+
+
+MADE_UP = {
+    dimetron.mesh.operations.build: """
+        from dataclasses import dataclass
+        from dimetron.mesh.edited import Edited
+        from dimetron.mesh.operation import operation
+        from dimetron.mesh.parameters import length
+
+        @dataclass(frozen=True)
+        class Lift:
+            by: float = length(3.0, hint="How far up")
+
+        @operation("lift", title="Lift", icon="box", key="Ctrl+Alt+9")
+        def lift(mesh, chosen, how: Lift) -> Edited:
+            \"\"\"Move it up.\"\"\"
+            return Edited(mesh.with_positions(mesh.positions + [0, 0, how.by]), chosen)
+        """,
+    dimetron.app.stations: """
+        from dimetron.app.stations.spec import StationSpec
+
+        STATION = StationSpec("weigh", "Weigh", 65, lambda place: "nothing on the scales")
+        """,
+    dimetron.formats.kinds: """
+        from dimetron.formats.format import Format, Read
+
+        def write(given, stem, ending):
+            return {f"{stem}.{ending}": b"made up"}
+
+        FORMAT = Format((".madeup",), "Made up", "mm", "z", lambda *given: Read(()), write,
+                        written=(("madeup", "Made up"),))
+        """,
+}
+
+
+@pytest.fixture
+def made_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """One module each, laid beside the others."""
+    for number, (package, text) in enumerate(MADE_UP.items()):
+        folder = tmp_path / str(number)
+        folder.mkdir()
+        (folder / f"made_up_{number}.py").write_text(textwrap.dedent(text))
+        monkeypatch.setattr(package, "__path__", [*package.__path__, str(folder)])
+    caches = (
+        *(operation.operations, operation.families, order.stations),
+        *(formats.formats, formats.readers, formats.writers),
+    )
+    for cache in caches:
+        cache.cache_clear()
+    yield
+    monkeypatch.undo()
+    for cache in caches:
+        cache.cache_clear()
+
+
+def test_what_is_added_often_is_added_in_one_module(made_up: None) -> None:
+    assert by_name("lift").family.name == "build"
+    assert "madeup" in formats.writers()
+    assert [s.name for s in order.stations()][-2:] == ["weigh", "hand-off"]
+    assert "lift=MM" in page()
