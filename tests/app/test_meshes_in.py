@@ -12,6 +12,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from dimetron.app.mesh_bringer import MeshDialog
+from dimetron.document import edits
+from dimetron.document.model import Document
+from dimetron.geometry.placement import resized_about
 from tests.app.conftest import Hand, picture_file
 
 
@@ -109,3 +112,38 @@ def test_reading_a_mesh_can_be_stopped(hand: Hand, bar: Path) -> None:
     QTest.qWait(300)
     assert hand.window.mesh_bringer.dialog is None
     assert not hand.doc.meshes
+
+
+def test_drawings_are_fitted_to_a_mesh_of_known_size_that_was_brought(
+    hand: Hand, can_project: Document, tmp_path: Path
+) -> None:
+    """A model of true size comes, in inches; all drawings are made as large as it; and back."""
+    sizes = {d.id: d.placement.mm_per_px for d in can_project.drawings}
+    doc = can_project
+    for drawing in doc.drawings:
+        doc = edits.with_placement(
+            doc, drawing.id, resized_about(drawing.placement, 0.6, (0.0, 0.0))
+        )
+    hand.session.open(doc, None)
+    hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
+    solid = trimesh.creation.box(bounds=[(-87, -350, 10), (87, 62, 302.37)])
+    solid.apply_scale(1 / 25.4)
+    solid.export(tmp_path / "can.stl")
+    hand.drop([tmp_path / "can.stl"], middle(hand))
+    dialog = asked(hand)
+    choose(dialog, "in", "z")
+    click(dialog.take)
+    hand.wait(lambda: len(hand.doc.meshes) == len(doc.meshes) + 1)
+    hand.window.take("propose")
+    hand.settle()
+    hand.act("fit-mesh")
+    hand.wait(lambda: hand.session.previewing)
+    hand.act("take")
+    for drawing in hand.doc.drawings:
+        assert drawing.placement.mm_per_px == pytest.approx(sizes[drawing.id], rel=0.012)
+    hand.window.commands.run("undo")
+    for drawing in hand.doc.drawings:
+        assert drawing.placement == doc.drawing(drawing.id).placement
+    assert len(hand.doc.meshes) == len(doc.meshes) + 1
+    hand.window.commands.run("undo")
+    assert hand.doc is doc
