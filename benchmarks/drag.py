@@ -29,7 +29,7 @@ def main() -> None:
     window.session.open(doc, None)
     window.show()
     QTest.qWaitForWindowExposed(window)
-    window.take("shape")
+    window.navigation.take("shape")
     window.session.choose((id_,))
     window.session.select(Kind.VERTEX, np.zeros(0, np.int32))
     board = window.board

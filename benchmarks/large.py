@@ -84,7 +84,7 @@ class _Bench:
         places = [start + QPointF(6 + step, step / 2) for step in range(steps)]
         move = QEvent.Type.MouseMove
         spent = [self.timed(lambda at=at: self.send(move, at), time.thread_time) for at in places]
-        self.window.escape()
+        self.window.navigation.escape()
         QTest.qWait(50)
         return statistics.median(spent[2:])
 
@@ -99,7 +99,7 @@ def main() -> None:
     pass_ms = _median(lambda: (mesh.positions + 1.0).astype(np.float32))
     near = np.argsort(((mesh.positions - [20, -95, 110]) ** 2).sum(axis=1))[:_PART]
     part = np.sort(near).astype(np.int32)
-    bench.window.take("shape")
+    bench.window.navigation.take("shape")
     rows = [row(f"index of {count // 1000}k vertices", index_ms, pass_ms, "1000 ms")]
     pick_ms = _pick(bench)
     rows.append(row("pick a face, an edge, a vertex", pick_ms, pass_ms, "5 ms"))
@@ -140,7 +140,7 @@ def _pick(bench: _Bench) -> float:
 
 
 def _extrude(bench: _Bench) -> float:
-    bench.window.take("extrude")
+    bench.window.navigation.take("extrude")
     bench.session.select(Kind.FACE, np.zeros(0, np.int32))
     start = bench.spot()
     bench.send(QEvent.Type.MouseButtonPress, start)
@@ -154,7 +154,7 @@ def _extrude(bench: _Bench) -> float:
 
         # Its worker's time counts.
         spent.append(bench.timed(work, time.process_time))
-    bench.window.escape()
+    bench.window.navigation.escape()
     QTest.qWait(100)
     return statistics.median(spent[2:])
 

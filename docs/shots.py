@@ -58,7 +58,7 @@ def _take() -> int:
             QTest.qWait(5)
             # Qt's own waiting keeps the interpreter's lock, which workers need.
             time.sleep(0.005)
-        (window.sheet_view if window.preparing else board).repaint()
+        (window.sheet_view if window.navigation.preparing else board).repaint()
         window.grab().save(str(FOLDER / f"{name}.png"))
         print(name, file=sys.stderr)
 
@@ -79,33 +79,33 @@ def _take() -> int:
     session.choose((side,))
     shoot("tray")
 
-    window.take("arrange")
+    window.navigation.take("arrange")
     session.choose((front,))
     QTest.mouseMove(board, at("plan", (120.0, -60.0, 0.0)))
     shoot("arrange")
 
-    window.take("known-length")
+    window.navigation.take("known-length")
     for point in ((0.0, -259.5, 222.0), (0.0, 152.5, 150.0)):
         QTest.mouseMove(board, at("side", point))
         QTest.mouseClick(
             board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at("side", point)
         )
     shoot("known-length")
-    window.escape()
+    window.navigation.escape()
 
     body = session.document.meshes[0].id
-    window.take("shape")
+    window.navigation.take("shape")
     session.choose((body,))
     change_kind(window.workbench, Kind.FACE)
     top = int(np.argmax(session.document.mesh(body).mesh.face_centres[:, 2]))
     session.select(Kind.FACE, np.array([top], np.int32))
-    window.take("extrude")
+    window.navigation.take("extrude")
     shoot("model")
 
     window.route.open("hand-off")
     shoot("hand-off")
 
-    window.take("arrange")
+    window.navigation.take("arrange")
     session.choose((front,))
     window.switch_theme()
     shoot("board-night")
@@ -163,7 +163,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     shoot("auxiliary", unpointed=True)
 
     board.look(board.sight.with_view("side", View.RIGHT))
-    window.take("arrange")
+    window.navigation.take("arrange")
     doc = placing.shown_as(boxed, drawings, clear=True)
     for id_, tint in zip(drawings, ((62, 94, 140), (178, 62, 96), (96, 128, 48)), strict=True):
         doc = placing.shown_as(doc, (id_,), tint=tint)
@@ -218,7 +218,7 @@ def _propose(window: Window, wait: Callable, shoot: Callable) -> None:
     doc = with_item(doc, plan.id, placement=resized)
     window.session.open(doc, None)
     window.files.opened.emit()
-    window.take("propose")
+    window.navigation.take("propose")
     wait(lambda: not window.pictures.busy)
     tool = window.tools["propose"]
     next(act for act in tool.acts() if act.name == "compare").run()
@@ -292,7 +292,7 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     lifted = Tone(lift=True, tint=(20, 104, 92))
     session.commit(preparing.with_tone(session.committed, front, lifted), "Tone")
     session.choose(())
-    window.take_at_sheet("tone")
+    window.navigation.take_at_sheet("tone")
     wait(lambda: not window.pictures.busy)
     shoot("tone")
 
@@ -306,7 +306,7 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     sheet = session.document.sheets[0].id
     how = replace(Flattening(BULGE), known=circle)
     session.commit(preparing.flattened(session.committed, sheet, how), "Flatten")
-    window.take_at_sheet("flatten")
+    window.navigation.take_at_sheet("flatten")
     shoot("flatten")
     session.mark_saved(session.committed, Path("shots.dimetron"))
 

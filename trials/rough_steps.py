@@ -134,7 +134,7 @@ class Rough:
         return QPoint(self.dice.randrange(across), self.dice.randrange(down))
 
     def area(self) -> QWidget:
-        return self.window.work_area
+        return self.window.navigation.work_area
 
     def held(self) -> Qt.KeyboardModifier:
         return self.dice.choice(_HELD)
@@ -151,10 +151,10 @@ def _take_tool(rough: Rough) -> str:
     window = rough.window
     if rough.dice.random() < 0.3:
         name = rough.dice.choice(sorted(window.sheet_tools))
-        window.take_at_sheet(name)
+        window.navigation.take_at_sheet(name)
     else:
         name = rough.dice.choice(sorted(window.tools))
-        window.take(name)
+        window.navigation.take(name)
     return name
 
 

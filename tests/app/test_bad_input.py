@@ -229,7 +229,7 @@ def test_a_machine_without_opengl_gets_a_sentence_and_a_living_window(qapp: QApp
     window = Window(Settings(), words)
     window.show()
     QTest.qWaitForWindowExposed(window)
-    assert window.middle.text() == words
+    assert window.navigation.middle.text() == words
     doc, id_ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
     window.session.open(doc, None)
     window.session.choose((id_,))
@@ -243,8 +243,8 @@ def test_a_machine_without_opengl_gets_a_sentence_and_a_living_window(qapp: QApp
 def test_a_board_that_breaks_while_it_starts_leaves_a_sentence_in_its_place(hand: Hand) -> None:
     hand.window.session.warn("something to close")
     hand.board.broken.emit("The board needs OpenGL 3.3 and this machine offers 2.1; install one.")
-    hand.wait(lambda: hand.window.middle is not hand.board)
-    assert hand.window.middle.isVisible()
+    hand.wait(lambda: hand.window.navigation.middle is not hand.board)
+    assert hand.window.navigation.middle.isVisible()
     assert not hand.board.isVisible()
     hand.window.session.warn("still told")
     assert hand.notice() == "still told"

@@ -77,7 +77,7 @@ def _one_pane(hand: Hand) -> None:
 
 
 def _options(hand: Hand) -> None:
-    tool = hand.window.instrument
+    tool = hand.window.navigation.instrument
     for option in tool.options():
         for value, _ in option.choices:
             option.choose(value)
@@ -104,7 +104,7 @@ def test_of_every_tool_of_the_board(full: Hand, way: str) -> None:
         hand.session.commit(replace(doc, solo=()), "something to undo")
         chosen = (doc.meshes[0].id,) if number % 2 else (doc.drawings[0].id,)
         hand.session.choose(chosen)
-        hand.window.take(kind.name)
+        hand.window.navigation.take(kind.name)
         QTest.mouseClick(hand.board, LEFT, NONE, at + QPoint(30, 10))
         hand.drag(at, at + QPoint(40, -25), before_release=lambda: WAYS[way](hand))
         hand.point(at + QPoint(3, 3))
@@ -124,7 +124,7 @@ def test_of_every_tool_of_the_sheet(full: Hand, way: str) -> None:
     for kind in sheet_tools():
         hand.session.open(doc, None)
         hand.session.commit(replace(doc, solo=()), "something to undo")
-        hand.window.take_at_sheet(kind.name)
+        hand.window.navigation.take_at_sheet(kind.name)
         hand.window.desk.lay(doc.sheets[0].id)
         hand.session.choose((doc.drawings[-1].id,))
         view.fit()

@@ -264,7 +264,7 @@ def test_taking_another_tool_enters_nothing(hand: Hand, three: list[Path]) -> No
     field.setFocus()
     field.selectAll()  # type: ignore[attr-defined]
     QTest.keyClicks(field, "412")
-    hand.window.take("known-length")
+    hand.window.navigation.take("known-length")
     QTest.qWait(10)
     assert hand.doc is before
 
@@ -285,7 +285,7 @@ def test_keys_go_round_no_circle_between_the_window_and_a_hidden_sheet(
 ) -> None:
     hand.drop([three[0]], QPoint(150, 550))
     hand.wait(lambda: len(hand.doc.drawings) == 1)
-    hand.window.go_to_station("prepare")
+    hand.window.navigation.open_station("prepare")
     hand.key(Qt.Key.Key_B, CTRL, hand.window.sheet_view)
     card = hand.window.tray.cards[hand.doc.drawings[0].id]
     card.name.begin()

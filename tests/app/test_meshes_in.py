@@ -134,7 +134,7 @@ def test_drawings_are_fitted_to_a_mesh_of_known_size_that_was_brought(
     choose(dialog, "in", "z")
     click(dialog.take)
     hand.wait(lambda: len(hand.doc.meshes) == len(doc.meshes) + 1)
-    hand.window.take("propose")
+    hand.window.navigation.take("propose")
     hand.settle()
     hand.act("fit-mesh")
     hand.wait(lambda: hand.session.previewing)

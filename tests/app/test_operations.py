@@ -32,7 +32,7 @@ from tests.app.conftest import Hand
 def boxed(hand: Hand) -> Hand:
     doc, id_ = with_mesh(Document(), box((-20, -20, 0), (20, 20, 40)), "body")
     hand.session.open(doc, None)
-    hand.window.take("shape")
+    hand.window.navigation.take("shape")
     hand.session.choose((id_,))
     hand.board.fit_all()
     hand.settle()
@@ -168,7 +168,7 @@ def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
         assert bar.maximum() == 0, station.name
     route.open("model")
     hand.window.commands.run("do.subdivide")
-    hand.window.take("extrude")
+    hand.window.navigation.take("extrude")
     for name in route.families["model"]._pages:
         route.families["model"].open(name)
         hand.settle()

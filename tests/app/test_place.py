@@ -40,7 +40,7 @@ def placed(hand: Hand, tmp_path: Path) -> tuple[str, str, str]:
     hand.session.open(doc, None)
     hand.window.pictures.follow(doc)
     hand.wait(lambda: not hand.window.pictures.busy)
-    hand.window.take("arrange")
+    hand.window.navigation.take("arrange")
     hand.board.fit_all()
     hand.settle()
     return ids[0], ids[1], body
@@ -283,7 +283,7 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     hand.act("lay")
     drawing = hand.doc.drawing(front)
     assert isinstance(drawing.view, Auxiliary)
-    hand.window.take("arrange")
+    hand.window.navigation.take("arrange")
     hand.board.fit_all()
     rect = hand.board.rects()["side"]
     middle = QPoint(int(rect.x + rect.w / 2), int(rect.y + rect.h / 2))
@@ -424,6 +424,6 @@ def test_the_list_of_sheets_is_there_when_it_is_shown(hand: Hand) -> None:
     for view in (View.FRONT, View.TOP):
         doc, _ = edits.with_drawing(doc, picture(f"{view.value}.png", (90, 60)), view)
     hand.session.open(doc, None)
-    hand.window.go_to_station("prepare")
+    hand.window.navigation.open_station("prepare")
     # Two sheets, each with its drawing.
     assert hand.window.sheet_view.picker.count() == 4

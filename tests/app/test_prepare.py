@@ -128,10 +128,10 @@ def pixels(person: Person) -> np.ndarray:
 
 
 def test_a_sheet_without_drawings_opens_in_prepare(at_sheet: Person) -> None:
-    assert at_sheet.window.preparing
+    assert at_sheet.window.navigation.preparing
     assert at_sheet.view.isVisible()
     assert not at_sheet.board.isVisible()
-    at_sheet.window.go_to_station("place")
+    at_sheet.window.navigation.open_station("place")
     assert at_sheet.board.isVisible()
 
 
@@ -161,7 +161,7 @@ def test_place_all_stands_the_views_in_space_to_scale(at_sheet: Person) -> None:
     assert box[1, 1] - box[0, 1] == pytest.approx(can.LENGTH_MM * 0.26, rel=0.02)
     assert box[0, 2] == pytest.approx(0, abs=0.6)
     assert box[:, 0].sum() == pytest.approx(0, abs=0.6)
-    at_sheet.window.go_to_station("place")
+    at_sheet.window.navigation.open_station("place")
     at_sheet.rest()
     grey = at_sheet.picture().mean(axis=2)
     assert (grey < 110).sum() > 500
@@ -284,7 +284,7 @@ def test_stopping_the_search_keeps_the_sheet_as_it_was(at_sheet: Person) -> None
 
 
 def test_a_line_along_the_frame_levels_the_sheet(at_sheet: Person, sheet: DrawnSheet) -> None:
-    at_sheet.window.take_at_sheet("straighten")
+    at_sheet.window.navigation.take_at_sheet("straighten")
     corners = sheet.corners[View.RIGHT]
     at_sheet.pull(at_sheet.on(*corners[3]), at_sheet.on(*corners[2]))
     angle = at_sheet.doc.sheets[0].flattening.straightening.angle_deg
@@ -295,7 +295,7 @@ def test_level_it_turn_type_and_mirror(at_sheet: Person) -> None:
     def how():  # type: ignore[no-untyped-def]
         return at_sheet.doc.sheets[0].flattening.straightening
 
-    at_sheet.window.take_at_sheet("straighten")
+    at_sheet.window.navigation.take_at_sheet("straighten")
     at_sheet.act("level")
     at_sheet.wait(lambda: how().angle_deg != 0)
     assert how().angle_deg == pytest.approx(-PLAN.skew_deg, abs=0.05)
@@ -322,7 +322,7 @@ def test_one_drawing_is_mirrored_by_itself(at_sheet: Person) -> None:
     )
     QTest.mouseDClick(at_sheet.view, LEFT, NONE, middle)
     assert at_sheet.window.desk.item.id == front.id
-    at_sheet.window.take_at_sheet("straighten")
+    at_sheet.window.navigation.take_at_sheet("straighten")
     at_sheet.act("mirror")
     assert at_sheet.drawing(View.FRONT).straightening.mirrored
     assert not at_sheet.doc.sheets[0].flattening.straightening.mirrored
@@ -338,7 +338,7 @@ def at_photo(person: Person) -> Person:
     out = io.BytesIO()
     taken().picture.save(out, "JPEG", quality=90)
     person.lay(out.getvalue(), "clock.jpg")
-    person.window.take_at_sheet("flatten")
+    person.window.navigation.take_at_sheet("flatten")
     return person
 
 
@@ -404,7 +404,7 @@ def test_straight_lines_correct_the_lens(at_photo: Person) -> None:
 
 
 def test_lifting_the_paper_clears_it_and_before_shows_it_again(at_sheet: Person) -> None:
-    at_sheet.window.take_at_sheet("tone")
+    at_sheet.window.navigation.take_at_sheet("tone")
     at_sheet.view.repaint()
     corner = at_sheet.on(150, 150)
     paper = pixels(at_sheet)[corner.y() - 20 : corner.y() + 20, corner.x() - 20 : corner.x() + 20]
@@ -421,7 +421,7 @@ def test_lifting_the_paper_clears_it_and_before_shows_it_again(at_sheet: Person)
 
 
 def test_a_slider_shows_its_tone_while_dragged_and_makes_one_step(at_sheet: Person) -> None:
-    at_sheet.window.take_at_sheet("tone")
+    at_sheet.window.navigation.take_at_sheet("tone")
     QTest.qWait(5)
     slid = at_sheet.window.route.panel._slid[1]
     steps = at_sheet.session.history
@@ -438,7 +438,7 @@ def test_a_slider_shows_its_tone_while_dragged_and_makes_one_step(at_sheet: Pers
 
 
 def test_paper_and_ink_are_picked_on_the_sheet(at_sheet: Person) -> None:
-    at_sheet.window.take_at_sheet("tone")
+    at_sheet.window.navigation.take_at_sheet("tone")
     at_sheet.act("paper")
     at_sheet.tap(at_sheet.on(150, 150))
     paper = at_sheet.doc.sheets[0].tone.paper
@@ -456,7 +456,7 @@ def test_a_drawing_of_its_own_tone_comes_to_the_board_with_it(at_sheet: Person) 
     at_sheet.act("place-all")
     front = at_sheet.drawing(View.FRONT)
     at_sheet.window.desk.lay(front.id)
-    at_sheet.window.take_at_sheet("tone")
+    at_sheet.window.navigation.take_at_sheet("tone")
     at_sheet.switch("Lift the paper")
     at_sheet.rest()
     picture = at_sheet.window.pictures.pyramids[at_sheet.doc.recipe(at_sheet.drawing(View.FRONT))]
@@ -472,7 +472,7 @@ def test_a_drawing_of_its_own_tone_comes_to_the_board_with_it(at_sheet: Person) 
 def test_measuring_between_two_points_and_typing_the_truth(
     at_sheet: Person, sheet: DrawnSheet
 ) -> None:
-    at_sheet.window.take_at_sheet("size")
+    at_sheet.window.navigation.take_at_sheet("size")
     corners = sheet.corners[View.RIGHT]
     at_sheet.pull(at_sheet.on(*corners[0]), at_sheet.on(*corners[1]))
     QTest.qWait(5)
@@ -501,19 +501,19 @@ def test_pdf_pages_are_chosen_and_a_page_with_drawings_stays(
 ) -> None:
     pages = [Image.new("RGB", (300, 200), c) for c in ("white", "grey", "black")]
     pages[0].save(tmp_path / "three.pdf", save_all=True, append_images=pages[1:], resolution=100)
-    person.window.go_to_station("prepare")
+    person.window.navigation.open_station("prepare")
     dropped(person, [tmp_path / "three.pdf"])
     person.wait(lambda: len(person.doc.sheets) == 1)
-    person.window.take_at_sheet("size")
+    person.window.navigation.take_at_sheet("size")
     QTest.qWait(5)
     person.type_into(person.field("Page"), "3")
     person.wait(lambda: person.doc.sheets[0].page.number == 2)
     person.type_into(person.field("Drawn at"), "50")
     person.wait(lambda: person.doc.sheets[0].size_px == (150, 100))
-    person.window.take_at_sheet("cut")
+    person.window.navigation.take_at_sheet("cut")
     person.rest()
     person.pull(person.on(20, 20), person.on(80, 80))
-    person.window.take_at_sheet("size")
+    person.window.navigation.take_at_sheet("size")
     QTest.qWait(5)
     person.type_into(person.field("Page"), "1")
     person.wait(lambda: len(person.doc.sheets) == 2)
@@ -528,7 +528,7 @@ def test_what_cannot_be_read_says_so_and_the_rest_comes_in(person: Person, tmp_p
         '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm">'
         "<script>x</script><circle cx='50' cy='50' r='30'/></svg>"
     )
-    person.window.go_to_station("prepare")
+    person.window.navigation.open_station("prepare")
     dropped(person, [tmp_path / "broken.pdf"])
     person.wait(lambda: "damaged" in person.notice())
     dropped(person, [tmp_path / "a.svg"])
@@ -542,8 +542,8 @@ def test_a_scan_is_stopped_and_another_becomes_a_sheet(
 ) -> None:
     laid = np.asarray(sheet.picture), PLAN.dpi
     monkeypatch.setattr("dimetron.demo.scanner._original", lambda name: laid)
-    person.window.go_to_station("prepare")
-    person.window.take_at_sheet("scan")
+    person.window.navigation.open_station("prepare")
+    person.window.navigation.take_at_sheet("scan")
     QTest.qWait(5)
     person.listed("Resolution", "100")
     person.listed("Paper", "A4")
@@ -567,7 +567,7 @@ def test_a_folder_is_browsed_and_pictures_brought_in(
     (tmp_path / "bad.png").write_bytes(b"no")
     (tmp_path / "inner").mkdir()
     person.window.settings.set("folders/pictures", str(tmp_path))
-    person.window.browse(True)
+    person.window.navigation.browse(True)
     browser = person.window.browser
     person.wait(lambda: not browser._worker.busy)
     QTest.qWait(5)
@@ -582,7 +582,7 @@ def test_a_folder_is_browsed_and_pictures_brought_in(
 
 
 def test_many_sheets_are_stepped_through_and_removed(person: Person, three: list[Path]) -> None:
-    person.window.go_to_station("prepare")
+    person.window.navigation.open_station("prepare")
     dropped(person, three)
     person.wait(lambda: len(person.doc.sheets) == 3)
     desk = person.window.desk
@@ -620,14 +620,14 @@ def test_one_pixel_is_a_sheet_too(person: Person) -> None:
     person.lay(out.getvalue(), "dot.png")
     person.act("find")
     person.wait(lambda: "No views" in person.notice())
-    person.window.take_at_sheet("tone")
+    person.window.navigation.take_at_sheet("tone")
     person.switch("Lift the paper")
     person.view.repaint()
     assert person.doc.sheets[0].tone.lift
 
 
 def test_a_pasted_picture_becomes_a_sheet(person: Person) -> None:
-    person.window.go_to_station("prepare")
+    person.window.navigation.open_station("prepare")
     image = QImage(40, 30, QImage.Format.Format_RGB32)
     image.fill(Qt.GlobalColor.white)
     QApplication.clipboard().setImage(image)
@@ -644,6 +644,6 @@ def test_undo_takes_the_flattening_back_in_the_tool_too(at_photo: Person) -> Non
     at_photo.session.undo()
     tool = at_photo.window.sheet_tools["flatten"]
     assert tool.frame() is not None
-    assert at_photo.window.preparing
+    assert at_photo.window.navigation.preparing
     touch(at_photo, (-100, 250))
     assert len(tool.marks()) > 0

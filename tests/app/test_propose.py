@@ -24,7 +24,7 @@ def loose(hand: Hand, can_project: Document) -> Document:
     doc = with_item(doc, front.id, view=View.RIGHT)
     doc = with_item(doc, side.id, view=View.FRONT)
     hand.session.open(doc, None)
-    hand.window.take("propose")
+    hand.window.navigation.take("propose")
     hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
     return can_project
 
@@ -114,7 +114,7 @@ def test_drawings_are_fitted_to_a_mesh_of_true_size_and_to_each_other(
     )
     doc, mesh = edits.with_mesh(doc, box((-87, -350, 10), (87, 62, 302.37)), "can")
     hand.session.open(doc, None)
-    hand.window.take("propose")
+    hand.window.navigation.take("propose")
     hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
     hand.session.choose((mesh,))
     asked(hand, "fit-mesh")

@@ -37,7 +37,7 @@ def askew(hand: Hand, can_project: Document) -> Document:
     turned = place.turned(plan.placement, 1.5, (400.0, 700.0))
     doc = with_item(doc, plan.id, placement=turned)
     hand.session.open(doc, None)
-    hand.window.take("mark")
+    hand.window.navigation.take("mark")
     # These points are of the solid, not all on ink.
     hand.window.commands.run("snap.ink")
     hand.board.fit_all()
@@ -189,7 +189,7 @@ def test_a_measured_distance_gets_its_true_value_and_all_goes_along(
     hand: Hand, can_project: Document
 ) -> None:
     hand.session.open(can_project, None)
-    hand.window.take("measure")
+    hand.window.navigation.take("measure")
     hand.board.fit_all()
     low, high = hand.doc.meshes[0].mesh.bounds
     hand.click(hand.at("elevation", (0, 0, 0)))
@@ -386,7 +386,7 @@ def test_a_known_length_in_a_drawing_can_be_kept_for_registering(
 ) -> None:
     front = hand.doc.drawings[0]
     before = front.placement
-    hand.window.take("known-length")
+    hand.window.navigation.take("known-length")
     hand.option("kept")
     for x in (-60.0, 60.0):
         hand.click(hand.at("elevation", (x, 0.0, 100.0)))

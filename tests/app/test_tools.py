@@ -24,7 +24,7 @@ def body(hand: Hand) -> str:
     """A box of 100 x 120 x 80 mm on the ground, chosen in the Model station."""
     doc, id_ = with_mesh(Document(), box((-50, -60, 0), (50, 60, 80)), "body")
     hand.session.open(doc, None)
-    hand.window.take("shape")
+    hand.window.navigation.take("shape")
     hand.session.choose((id_,))
     hand.board.fit_all()
     hand.settle()

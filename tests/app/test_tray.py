@@ -105,7 +105,7 @@ def test_a_group_is_shown_held_folded_and_shown_alone_whatever_is_folded(
 def test_the_board_never_picks_what_is_held(hand: Hand, views: tuple[str, str, str]) -> None:
     front, _, _ = views
     hand.window.commands.run("hold-all")
-    hand.window.take("arrange")
+    hand.window.navigation.take("arrange")
     spot = hand.at("elevation", (60, 0, 70))
     hand.drag(spot, spot + QPoint(30, 0))
     assert hand.session.chosen == ()
@@ -268,7 +268,7 @@ def test_references_are_typed_moved_and_left_out_of_fits_and_exports(
     hand.type_into(card.size_edits[2], "-1")
     assert card.size_edits[2].property("wrong")
     hand.type_into(card.place_edits[0], "0")
-    hand.window.take("arrange")
+    hand.window.navigation.take("arrange")
     hand.window.commands.run("hide-drawings")
     spot = hand.at("elevation", (100, 0, 4))
     hand.drag(spot, spot + QPoint(0, -40))

@@ -84,7 +84,7 @@ def _file(window: Window) -> None:
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", window.open_demo, "", "File"),
         Command("bring", "Bring in…", "Choose pictures and meshes, with a preview", window.arrivals.choose, "Ctrl+I", "File", icon="photo-plus"),
-        Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.browse(window.browser.isHidden()), "Ctrl+B", "File", icon="layout-board"),
+        Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: window.navigation.browse(window.browser.isHidden()), "Ctrl+B", "File", icon="layout-board"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
         Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(window), "Ctrl+E", "File"),
@@ -121,7 +121,7 @@ def _edit(window: Window) -> None:
         Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: actions.delete(session), "Del", "Edit", any_chosen),
         Command("select-all", "Select all", "All parts of the chosen mesh, or everything", lambda: actions.select_all(session), "Ctrl+A", "Edit"),
         Command("select-none", "Select nothing", "Drop the selection", lambda: actions.select_none(session), "Ctrl+Shift+A", "Edit"),
-        Command("escape", "Abandon", "Drop what is under way, else the selection", window.escape, "Esc", "Edit"),
+        Command("escape", "Abandon", "Drop what is under way, else the selection", window.navigation.escape, "Esc", "Edit"),
     ):  # fmt: skip
         window.commands.add(command)
 
@@ -129,13 +129,13 @@ def _edit(window: Window) -> None:
 def _look(window: Window) -> None:
     board, session = window.board, window.session
     for command in (
-        Command("fit", "Fit everything", "Show everything in all panes, or the whole sheet", window.fit_all, "Home", "Look"),
-        Command("fit-chosen", "Fit what is chosen", "Show what is chosen as large as it goes", window.fit_chosen, "Shift+Home", "Look"),
-        Command("closer", "Closer", "Zoom in at the pointer", lambda: window.zoom(1.25), "+", "Look"),
-        Command("farther", "Farther", "Zoom out at the pointer", lambda: window.zoom(0.8), "-", "Look"),
-        Command("shading", "Next shading", "Solid, with edges, see-through, wire or silhouette in the pane under the pointer", window.next_shading, "Q", "Look"),
-        Command("grid", "Grid", "Show or hide the grid and its numbers", window.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
-        Command("perspective", "Perspective", "Perspective or parallel in the 3D pane", window.toggle_perspective, "C", "Look", checked=lambda: board.sight.orbit.perspective),
+        Command("fit", "Fit everything", "Show everything in all panes, or the whole sheet", window.navigation.fit_all, "Home", "Look"),
+        Command("fit-chosen", "Fit what is chosen", "Show what is chosen as large as it goes", window.navigation.fit_chosen, "Shift+Home", "Look"),
+        Command("closer", "Closer", "Zoom in at the pointer", lambda: window.navigation.zoom(1.25), "+", "Look"),
+        Command("farther", "Farther", "Zoom out at the pointer", lambda: window.navigation.zoom(0.8), "-", "Look"),
+        Command("shading", "Next shading", "Solid, with edges, see-through, wire or silhouette in the pane under the pointer", window.navigation.next_shading, "Q", "Look"),
+        Command("grid", "Grid", "Show or hide the grid and its numbers", window.navigation.toggle_grid, "G", "Look", checked=lambda: board.show_grid),
+        Command("perspective", "Perspective", "Perspective or parallel in the 3D pane", window.navigation.toggle_perspective, "C", "Look", checked=lambda: board.sight.orbit.perspective),
         Command("projection", "Switch third- and first-angle", "Arrange the panes in the other projection", lambda: actions.switch_projection(session), "", "Look"),
         Command("night", "Night colours", "Dark colours for a dark room", window.switch_theme, "N", "Look", checked=lambda: window.theme.name == "night"),
     ):  # fmt: skip
@@ -182,7 +182,7 @@ def _prepare(window: Window) -> None:
 
     def in_prepare(run: Callable[[], None], tool: str) -> Callable[[], None]:
         def go() -> None:
-            window.take_at_sheet(tool)
+            window.navigation.take_at_sheet(tool)
             run()
 
         return go
@@ -217,7 +217,11 @@ def _stations(window: Window) -> None:
 
 
 def _tools_of(window: Window, spec: StationSpec) -> None:
-    kind, take = ("sheet", window.take_at_sheet) if spec.at_sheet else ("tool", window.take)
+    kind, take = (
+        ("sheet", window.navigation.take_at_sheet)
+        if spec.at_sheet
+        else ("tool", window.navigation.take)
+    )
     for tool in spec.tools:
         group = "Mesh" if tool.name in operations() else spec.title
         window.commands.add(
@@ -266,14 +270,14 @@ def _operations(window: Window) -> None:
 
 def _do(window: Window, operation: Operation) -> None:
     if window.route.open_id != "model":
-        window.take("shape")
+        window.navigation.take("shape")
     window.operating.do(operation, window.operating.numbers(operation))
 
 
 def _kind_command(window: Window, kind: Kind, title: str, key: str) -> Command:
     def run() -> None:
         if window.route.open_id != "model":
-            window.take("shape")
+            window.navigation.take("shape")
         change_kind(window.workbench, kind)
 
     return Command(f"kind.{kind.value}", title, f"{title} with a click or a box", run, key, "Model")

@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 from dimetron.app import theme
 from dimetron.app.arrivals import Arrivals
 from dimetron.app.board.furniture import Furniture
-from dimetron.app.board.layout import SPACE
 from dimetron.app.board.loupe import Loupe
 from dimetron.app.board.widget import Board
 from dimetron.app.bring_in import Bringer
@@ -30,12 +29,12 @@ from dimetron.app.files import Files
 from dimetron.app.finder import Finder
 from dimetron.app.handoff import HandOff
 from dimetron.app.header import Header
-from dimetron.app.instrument import Instrument
 from dimetron.app.keys_page import KeysPage
 from dimetron.app.ledger import Ledger
 from dimetron.app.loose_frames import LooseFrames
 from dimetron.app.menu import GROUPS, define
 from dimetron.app.mesh_bringer import MeshBringer
+from dimetron.app.navigation import Navigation
 from dimetron.app.notices import NoticeBar
 from dimetron.app.operating import Operating
 from dimetron.app.pictures import Pictures
@@ -46,14 +45,13 @@ from dimetron.app.settings import Settings
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetEvent
 from dimetron.app.sheet.view import SheetView
-from dimetron.app.stations.order import board_tools, sheet_tools, station, station_of
+from dimetron.app.stations.order import board_tools, sheet_tools
 from dimetron.app.title_block import TitleBlock
-from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray import Tray
 from dimetron.app.work import Worker
 from dimetron.app.workbench import Workbench
-from dimetron.document.model import Drawing
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
@@ -86,8 +84,8 @@ class Window(QMainWindow):
         self.browser = Browser(self.settings)
         self._desk_busy = self._leaving = self._handing_on = False
         self.sheet_tools = {c.name: c(self.desk) for c in sheet_tools()}
-        self.middle = self._no_board(opengl_problem) if opengl_problem else self.board
-        self.notices = NoticeBar(self.middle)
+        middle = self._no_board(opengl_problem) if opengl_problem else self.board
+        self.notices = NoticeBar(middle)
         self.commands = Commands(self, self.settings, self.session.warn)
         self.files = Files(self.session, self, self.busy, self.notices.ask)
         self.bringer = Bringer(self.session, self.pictures, self._busy_until, self)
@@ -105,6 +103,18 @@ class Window(QMainWindow):
         self.hand_off = HandOff(self.session, self.settings)
         define(self)
         self.route = Route(self, self.commands, self.operating, self.settings, self.theme, "place")
+        self.navigation = Navigation(
+            self.session,
+            self.settings,
+            self.route,
+            self.board,
+            self.tools,
+            self.sheet_view,
+            self.sheet_tools,
+            self.browser,
+            self.notices,
+            middle,
+        )
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.tray.mismatch = self.registration.mismatch
         self.title_block = TitleBlock()
@@ -115,7 +125,7 @@ class Window(QMainWindow):
         self._connect()
         self._restore()
         self.apply_theme()
-        self.take("arrange")
+        self.navigation.take("arrange")
         self.refresh()
 
     # Building.
@@ -127,7 +137,7 @@ class Window(QMainWindow):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self.route)
-        row.addWidget(self.middle, 1)
+        row.addWidget(self.navigation.middle, 1)
         row.addWidget(self.sheet_view, 1)
         self.sheet_view.hide()
         row.addWidget(self.browser, 1)
@@ -150,15 +160,10 @@ class Window(QMainWindow):
 
     def give_up_board(self, words: str) -> None:
         """The board cannot draw on this machine: its place takes a sentence that says why."""
-        if self.middle is self.board:
-            self.middle = self._no_board(words)
-            self._row.replaceWidget(self.board, self.middle)
-            self.board.hide()
-            if self.preparing:
-                self.middle.hide()
-            else:
-                self.notices.lie_over(self.middle)
-                self.middle.show()
+        if self.navigation.middle is self.board:
+            middle = self._no_board(words)
+            self._row.replaceWidget(self.board, middle)
+            self.navigation.stand_in(middle)
 
     def _no_board(self, words: str) -> QWidget:
         label = QLabel(words)
@@ -194,15 +199,15 @@ class Window(QMainWindow):
         comparer = self.workbench.comparer
         comparer.busy.connect(lambda words: self._busy_until(words, comparer.stop))
         self.browser.wanted.connect(self._bring_from_browser)
-        self.browser.closed.connect(lambda: self.browse(False))
+        self.browser.closed.connect(lambda: self.navigation.browse(False))
         self.bringer.sheet_came.connect(self.desk.lay)
-        self.pictures.ready.connect(lambda _: self.refresh() if self.preparing else None)
+        self.pictures.ready.connect(lambda _: self.refresh() if self.navigation.preparing else None)
         # Not from within the board's own set-up, which this takes away.
         board.broken.connect(self.give_up_board, Qt.ConnectionType.QueuedConnection)
         board.installEventFilter(self)
         self.workbench.refreshed.connect(self._refresh_tool)
-        self.route.station_opened.connect(self.go_to)
-        self.route.panel.acted.connect(self._to_the_middle)
+        self.navigation.went.connect(self._refresh_tool)
+        self.route.panel.acted.connect(self.navigation.to_the_middle)
         self.commands.rebound.connect(self.refresh)
         self.ledger.chosen.connect(self._choose_landmark)
         self.registration.solved.connect(self._on_solved)
@@ -235,17 +240,6 @@ class Window(QMainWindow):
             self.board.look(layout=self.board.layout_.arranged(doc.projection))
         self.refresh()
 
-    @property
-    def work_area(self) -> QWidget:
-        """What is worked on: the sheet, a folder's pictures, or the board."""
-        if not self.browser.isHidden():
-            return self.browser.list
-        return self.sheet_view if self.preparing else self.middle
-
-    def _to_the_middle(self) -> None:
-        """Keys go to what is worked on."""
-        self.work_area.setFocus()
-
     def _on_solved(self) -> None:
         self.tray.refresh()
         self.ledger.refresh()
@@ -256,9 +250,9 @@ class Window(QMainWindow):
         self.board.fit_all()
         # Work goes on where it stands: at the sheet as long as nothing stands in space.
         if doc.sheets and doc.board_empty:
-            self.go_to_station("prepare")
-        elif self.preparing and not doc.sheets:
-            self.go_to_station("place")
+            self.navigation.open_station("prepare")
+        elif self.navigation.preparing and not doc.sheets:
+            self.navigation.open_station("place")
 
     def _on_looked(self) -> None:
         self.furniture.refresh(self.session.document.board_empty)
@@ -297,25 +291,15 @@ class Window(QMainWindow):
             action = self.commands[id_].action
             action.setText(f"{word}: {label}" if label else word)
 
-    @property
-    def preparing(self) -> bool:
-        """Whether the sheet is shown instead of the board."""
-        return self.route.open_id == "prepare"
-
-    @property
-    def instrument(self) -> Instrument | None:
-        """The tool in hand, at the sheet or at the board."""
-        return self.sheet_view.tool if self.preparing else self.board.tool
-
     def _refresh_tool(self) -> None:
-        tool = self.instrument
+        tool = self.navigation.instrument
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
         if isinstance(tool, MarkLandmarks):
             self.ledger.choose(tool.current)
         else:
             self.loupe.hide()
-        if self.preparing:
+        if self.navigation.preparing:
             self.sheet_view.update()
         else:
             self.board.update()
@@ -333,7 +317,7 @@ class Window(QMainWindow):
 
     def _seen_mm_per_px(self) -> float:
         """Real size of a screen pixel, on the board or the sheet; 0 if it is not known."""
-        if not self.preparing:
+        if not self.navigation.preparing:
             return self.board.sight.mm_per_px
         return (self.desk.mm_per_px or 0.0) / self.sheet_view.scale
 
@@ -372,85 +356,9 @@ class Window(QMainWindow):
 
     # Commands' work that belongs to the window.
 
-    def take(self, name: str) -> None:
-        """Take a tool in hand and open its station."""
-        tool: Tool = self.tools[name]
-        self.route.open_id = station_of(name).name
-        self._show_middle()
-        self.board.take(tool)
-        self.board.setFocus()
-
-    def take_at_sheet(self, name: str) -> None:
-        """Take a sheet tool in hand and open Prepare."""
-        self.route.open_id = "prepare"
-        self._show_middle()
-        self.board.take(None)
-        self.sheet_view.take(self.sheet_tools[name])
-        self.sheet_view.setFocus()
-        self._refresh_tool()
-
-    def _show_middle(self) -> None:
-        """The sheet in Prepare, else the board."""
-        preparing = self.preparing
-        if not self.browser.isHidden():
-            self.browser.hide()
-            self.sheet_view.setVisible(preparing)
-        if self.sheet_view.isHidden() == preparing:
-            self.sheet_view.setVisible(preparing)
-            self.middle.setVisible(not preparing)
-            self.notices.lie_over(self.sheet_view if preparing else self.middle)
-            if not preparing:
-                self.sheet_view.take(None)
-
-    def browse(self, on: bool) -> None:
-        """Show a folder's pictures in place of the sheet, or the sheet again."""
-        if on and not self.preparing:
-            self.go_to_station("prepare")
-        self.browser.setVisible(on)
-        self.sheet_view.setVisible(not on)
-        self.notices.lie_over(self.browser if on else self.sheet_view)
-        if on:
-            self.browser.open()
-            self.browser.list.setFocus()
-        else:
-            self.sheet_view.setFocus()
-
     def _bring_from_browser(self, paths: list[Path]) -> None:
-        self.browse(False)
+        self.navigation.browse(False)
         self.arrivals.drop_on_desk(paths)
-
-    def go_to_station(self, station: str) -> None:
-        """Open a station of the route."""
-        self.route.open(station)
-
-    def go_to(self, name: str) -> None:
-        spec = station(name)
-        if spec.at_sheet:
-            held = self.sheet_view.tool
-            self.take_at_sheet(held.name if held is not None else spec.plain)
-        elif spec.plain:
-            self.take(spec.plain)
-        else:
-            self._show_middle()
-            self.board.take(None)
-        self._refresh_tool()
-
-    def escape(self) -> None:
-        """Abandon what is under way; else drop the selection; else back to the plain tool."""
-        if self.preparing:
-            if not self.sheet_view.drop_gesture():
-                if isinstance(self.desk.item, Drawing):
-                    self.desk.lay(self.desk.item.sheet)
-                elif self.session.chosen:
-                    self.commands.run("select-none")
-            return
-        if self.board.drop_gesture():
-            return
-        plain = station(self.route.open_id).plain
-        if plain and self.board.tool is not self.tools[plain]:
-            self.take(plain)
-        elif self.session.chosen:
-            self.commands.run("select-none")
 
     def open_demo(self, name: str = "", after: Callable[[], None] = lambda: None) -> None:
         """Make the demo project on a worker and open it; after: what is done then."""
@@ -516,42 +424,6 @@ class Window(QMainWindow):
         self.loupe.theme = self.theme
         self.refresh()
 
-    def fit_all(self) -> None:
-        if self.preparing:
-            self.sheet_view.fit()
-        else:
-            self.board.fit_all()
-
-    def fit_chosen(self) -> None:
-        if self.preparing:
-            self.sheet_view.fit_chosen()
-        else:
-            self.board.fit_chosen()
-
-    def zoom(self, factor: float) -> None:
-        if self.preparing:
-            self.sheet_view.zoom(factor)
-        else:
-            self.board.zoom(factor)
-
-    def toggle_grid(self) -> None:
-        self.board.show_grid = not self.board.show_grid
-        self.settings.set("look/grid", self.board.show_grid)
-        self.board.update()
-
-    def toggle_perspective(self) -> None:
-        self.board.toggle_perspective()
-        self.settings.set("look/perspective", self.board.sight.orbit.perspective)
-
-    def next_shading(self) -> None:
-        """Step the pane under the pointer through solid, see-through and wire."""
-        from dimetron.render.scene import Shading
-
-        slot = self.workbench.pointed_slot() or SPACE
-        order = list(Shading)
-        now = order.index(self.board.sight.shading[slot])
-        self.board.look(self.board.sight.with_shading(slot, order[(now + 1) % len(order)]))
-
     # Qt's events.
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -572,8 +444,8 @@ class Window(QMainWindow):
             # What it does not want it hands back to the window.
             self._handing_on = True
             try:
-                self._to_the_middle()
-                QApplication.sendEvent(self.work_area, event)
+                self.navigation.to_the_middle()
+                QApplication.sendEvent(self.navigation.work_area, event)
             finally:
                 self._handing_on = False
         else:
