@@ -20,7 +20,8 @@ from dimetron.app.settings import Settings
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
 from dimetron.app.sheet.view import SheetView
-from dimetron.app.stations.order import station, station_of
+from dimetron.app.stations.order import station, station_of, stations
+from dimetron.app.stations.spec import StationSpec
 from dimetron.app.tools.base import Tool
 from dimetron.document.model import Drawing
 from dimetron.render.scene import Shading
@@ -35,7 +36,6 @@ class Navigation(QObject):
         self,
         session: Session,
         settings: Settings,
-        route: Route,
         board: Board,
         tools: Mapping[str, Tool],
         sheet_view: SheetView,
@@ -47,7 +47,7 @@ class Navigation(QObject):
         super().__init__(session)
         self._session = session
         self._settings = settings
-        self._route = route
+        self._route: Route | None = None
         self._board = board
         self._tools = tools
         self._sheet_view = sheet_view
@@ -56,7 +56,16 @@ class Navigation(QObject):
         self._notices = notices
         #: What stands where the board does: a sentence, where it cannot be drawn.
         self.middle = middle
+
+    def follow(self, route: Route) -> None:
+        """Go where the route is opened, and open it where one goes."""
+        self._route = route
         route.station_opened.connect(self.go_to)
+
+    @property
+    def station(self) -> StationSpec:
+        """The open one."""
+        return stations()[0] if self._route is None else station(self._route.open_id)
 
     @property
     def _desk(self) -> Desk:
@@ -65,7 +74,7 @@ class Navigation(QObject):
     @property
     def preparing(self) -> bool:
         """Whether the sheet is shown instead of the board."""
-        return station(self._route.open_id).at_sheet
+        return self.station.at_sheet
 
     @property
     def instrument(self) -> Instrument | None:
@@ -86,23 +95,27 @@ class Navigation(QObject):
     def take(self, name: str) -> None:
         """Take a tool in hand and open its station."""
         tool = self._tools[name]
-        self._route.open_id = station_of(name).name
-        self._show_middle()
+        self._open(station_of(name))
         self._board.take(tool)
         self._board.setFocus()
 
     def take_at_sheet(self, name: str) -> None:
         """Take a sheet tool in hand and open Prepare."""
-        self._route.open_id = station_of(name).name
-        self._show_middle()
+        self._open(station_of(name))
         self._board.take(None)
         self._sheet_view.take(self._sheet_tools[name])
         self._sheet_view.setFocus()
         self.went.emit()
 
+    def _open(self, spec: StationSpec) -> None:
+        if self._route is not None:
+            self._route.open_id = spec.name
+        self._show_middle()
+
     def open_station(self, name: str) -> None:
         """Open a station of the route, if it is not open."""
-        self._route.open(name)
+        if self._route is not None:
+            self._route.open(name)
 
     def go_to(self, name: str) -> None:
         """A station was opened: take up what one has in hand there."""
@@ -160,7 +173,7 @@ class Navigation(QObject):
             return
         if self._board.drop_gesture():
             return
-        plain = station(self._route.open_id).plain
+        plain = self.station.plain
         if plain and self._board.tool is not self._tools[plain]:
             self.take(plain)
         elif self._session.chosen:

@@ -101,12 +101,9 @@ class Window(QMainWindow):
             lambda: self.route.open_id == "prepare",
         )
         self.hand_off = HandOff(self.session, self.settings)
-        define(self)
-        self.route = Route(self, self.commands, self.operating, self.settings, self.theme, "place")
         self.navigation = Navigation(
             self.session,
             self.settings,
-            self.route,
             self.board,
             self.tools,
             self.sheet_view,
@@ -115,6 +112,9 @@ class Window(QMainWindow):
             self.notices,
             middle,
         )
+        define(self)
+        self.route = Route(self, self.commands, self.operating, self.settings, self.theme, "place")
+        self.navigation.follow(self.route)
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.tray.mismatch = self.registration.mismatch
         self.title_block = TitleBlock()

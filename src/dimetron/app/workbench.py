@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 
 
 class Workbench(QObject):
-    """Fulfils ``tools.base.Bench``."""
+    """Fulfils ``tools.bench.Bench``."""
 
     refreshed = Signal()
 

@@ -6,7 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent
+from dimetron.app.tools.base import REACH_PX, BoardEvent
+from dimetron.app.tools.bench import Shaping
 from dimetron.document.edits import stand_off
 from dimetron.document.gauges import reference_lines
 from dimetron.document.model import Document, Drawing, MeshObject
@@ -82,7 +83,7 @@ class PartHit(NamedTuple):
     point: Floats
 
 
-def part_at(bench: Bench, item: MeshObject, kind: Kind, event: BoardEvent) -> PartHit | None:
+def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> PartHit | None:
     """The part of a mesh under the pointer; in a solid pane only what is in sight."""
     if kind is Kind.FACE:
         hit = mesh_at(bench.document, event)
@@ -106,7 +107,7 @@ def part_at(bench: Bench, item: MeshObject, kind: Kind, event: BoardEvent) -> Pa
 
 
 def parts_in_box(
-    bench: Bench,
+    bench: Shaping,
     item: MeshObject,
     kind: Kind,
     event: BoardEvent,

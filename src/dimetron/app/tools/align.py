@@ -8,7 +8,8 @@ import numpy as np
 
 from dimetron.app.instrument import Act, Field, Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document import aligning, formulas
 from dimetron.document.aligning import EDGES, Box
 from dimetron.document.model import Document, Drawing

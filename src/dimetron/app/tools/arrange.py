@@ -9,7 +9,8 @@ import numpy as np
 
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
+from dimetron.app.tools.base import BoardEvent, Tool, far_apart
+from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.handles import (
     Handle,
     handle_at,

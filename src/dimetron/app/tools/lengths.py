@@ -9,7 +9,8 @@ import numpy as np
 
 from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place

@@ -9,7 +9,8 @@ import numpy as np
 
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, mark_panel
-from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent, Tool
+from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mark_seen import lengths_seen, marks_seen, shown, where_it_must_lie, world
 from dimetron.document import registering
 from dimetron.document.model import Document, Drawing

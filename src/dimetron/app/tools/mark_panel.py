@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from dimetron.app.instrument import Field, Option, Switch
-from dimetron.app.tools.base import Bench
+from dimetron.app.tools.bench import Bench
 from dimetron.document import registering
 from dimetron.geometry.views import AXIS_NAMES
 

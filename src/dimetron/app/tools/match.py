@@ -8,7 +8,8 @@ import numpy as np
 
 from dimetron.app.instrument import Switch
 from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document import edits, placing
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry import placement as place

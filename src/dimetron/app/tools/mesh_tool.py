@@ -9,7 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from dimetron.app.instrument import Field, Option
-from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Tool, far_apart
+from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
+from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES

@@ -11,7 +11,8 @@ import numpy as np
 from dimetron.app.instrument import Act, Field, Option, Switch
 from dimetron.app.numbers import Numbers, number_words
 from dimetron.app.tools import aim, pulling
-from dimetron.app.tools.base import AXIS_KEYS, Bench, BoardEvent, Tool, far_apart
+from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
+from dimetron.app.tools.bench import Bench
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from dimetron.app.instrument import Option
 from dimetron.app.tools import aim
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document import edits
 
 

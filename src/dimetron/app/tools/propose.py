@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dimetron.app.instrument import Act, Option
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document import registering
 from dimetron.document.model import Document, MeshObject
 from dimetron.geometry.views import AXIS_NAMES

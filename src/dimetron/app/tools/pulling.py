@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from dimetron.app.tools import snap
-from dimetron.app.tools.base import Bench, BoardEvent
+from dimetron.app.tools.base import BoardEvent
+from dimetron.app.tools.bench import Shaping
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
 
@@ -29,7 +30,9 @@ def across(event: BoardEvent, begin_px: tuple[float, float], grabbed: Floats) ->
     return float(event.px[0] - begin_px[0]) * event.camera.mm_per_px_at(grabbed)
 
 
-def on_grid(bench: Bench, event: BoardEvent, start: Floats, way: Floats, distance: float) -> float:
+def on_grid(
+    bench: Shaping, event: BoardEvent, start: Floats, way: Floats, distance: float
+) -> float:
     """The distance that brings a point onto a grid line, where the way runs along an axis."""
     axis = int(np.argmax(np.abs(way)))
     camera = event.camera

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dimetron.app.instrument import Field, Option, Switch
-from dimetron.app.tools.base import Bench, BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
 from dimetron.document.edits import bounds
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.render.scene import Section

@@ -6,7 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dimetron.app.tools.base import REACH_PX, Bench, BoardEvent
+from dimetron.app.tools.base import REACH_PX, BoardEvent
+from dimetron.app.tools.bench import Shaping
 from dimetron.document.aligning import extent_on_paper
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.camera import OrthoCamera
@@ -29,7 +30,7 @@ class Snapped(NamedTuple):
 
 
 def snap(
-    bench: Bench,
+    bench: Shaping,
     event: BoardEvent,
     point: Floats,
     without: tuple[str, Ints] | None = None,
@@ -54,7 +55,7 @@ def snap(
 
 
 def snapped_by(
-    bench: Bench, event: BoardEvent, extent: Floats, skip: frozenset[str] = frozenset()
+    bench: Shaping, event: BoardEvent, extent: Floats, skip: frozenset[str] = frozenset()
 ) -> tuple[Floats, str, tuple[Overlay, ...]]:
     """By how much (2,) an extent (2, 2: low and high in the view plane) moves so that one of its
     edges or its middle snaps, on each side by itself; what it snaps to, and the guides."""
@@ -98,7 +99,7 @@ def _near(
 
 
 def _targets(
-    bench: Bench, view: AnyView, side: int, skip: frozenset[str]
+    bench: Shaping, view: AnyView, side: int, skip: frozenset[str]
 ) -> list[tuple[float, str]]:
     """View-plane coordinates on one side of the paper that lines snap to."""
     found: list[tuple[float, str]] = []
@@ -159,7 +160,7 @@ def _guide(camera: OrthoCamera, side: int, at: float) -> Overlay:
 
 
 def _nearest_vertex(
-    bench: Bench, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None
+    bench: Shaping, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None
 ) -> Floats | None:
     at = event.camera.project(point)
     best, found = REACH_PX, None

@@ -8,7 +8,8 @@ import numpy as np
 
 from dimetron.app.instrument import Field, Option
 from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import Bench, BoardEvent, Tool, far_apart
+from dimetron.app.tools.base import BoardEvent, Tool, far_apart
+from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import (
     Drag,
     MeshTool,

@@ -1,0 +1,157 @@
+"""What tools may see and do, as small protocols; whoever needs less than a bench asks for those."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Protocol
+
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.geometry.views import AnyView
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.patch import Patch
+from dimetron.mesh.select import Kind, Selection
+from dimetron.render.scene import Section, Shading
+
+if TYPE_CHECKING:
+    from dimetron.app.operating import Operating
+    from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.registration.byink.features import Feature
+    from dimetron.registration.byink.proposal import Proposal
+    from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.solve import Solution
+
+
+class Edits(Protocol):
+    """The document, with and without what is under way, and how it is changed."""
+
+    @property
+    def committed(self) -> Document:
+        """Without a running preview."""
+
+    @property
+    def document(self) -> Document:
+        """As it is shown."""
+
+    def preview(self, document: Document) -> None:
+        """Show another document without making a step of it."""
+
+    def move(self, id_: str, patch: Patch) -> None:
+        """Show a mesh with vertices elsewhere."""
+
+    def commit(self, document: Document, label: str) -> None:
+        """Make a step of history; ends a preview."""
+
+    def cancel(self) -> None:
+        """Drop a preview."""
+
+
+class Picks(Protocol):
+    """What is chosen, and selected of a mesh."""
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """Ids of items."""
+
+    @property
+    def chosen_mesh(self) -> MeshObject | None:
+        """The chosen mesh, if just one item is chosen and it is one."""
+
+    def choose(self, ids: tuple[str, ...]) -> None:
+        """Choose items; nothing is selected of them then."""
+
+    @property
+    def kind(self) -> Kind:
+        """What is selected: vertices, edges, faces, or meshes as a whole."""
+
+    @property
+    def selected(self) -> Ints:
+        """Indices of the selected parts of the chosen mesh."""
+
+    @property
+    def part(self) -> Selection:
+        """Both together."""
+
+    def select(self, kind: Kind, indices: Ints) -> None:
+        """Select parts of the chosen mesh."""
+
+
+class Sight(Protocol):
+    """What the panes show."""
+
+    @property
+    def snaps(self) -> frozenset[str]:
+        """What points snap to."""
+
+    def shading(self, slot: str) -> Shading:
+        """How meshes are shaded in a pane."""
+
+    def in_sight(self, slot: str, points: Floats) -> Mask:
+        """(n,) which world points (n, 3) no mesh hides in a pane."""
+
+    def scale_of(self, view: AnyView) -> float | None:
+        """mm per pixel of the first pane that shows a view; None if none does."""
+
+    def show_view(self, slot: str, view: AnyView) -> None:
+        """Let a pane look at a view."""
+
+    @property
+    def section(self) -> Section | None:
+        """What the meshes are cut off at."""
+
+    def cut(self, section: Section | None) -> None:
+        """Cut the meshes on the board off at a plane, or show all of them."""
+
+
+class Ink(Protocol):
+    """What is drawn in the drawings."""
+
+    def ink(self, drawing: Drawing) -> Box | None:
+        """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
+
+    def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
+        """The ink's own point nearest to a pixel, within reach (pixels); None where there is
+        none."""
+
+    def propose(
+        self,
+        done: Callable[[Proposal], None],
+        only: tuple[str, ...] = (),
+        mesh: MeshObject | None = None,
+    ) -> None:
+        """Let the drawings' ink say how they lie, on a worker; only: of these, of which the first
+        stays; mesh: about it and as large as it. Raises ValueError."""
+
+    def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
+        """Find what several drawings show at the same place, on a worker. Raises ValueError."""
+
+
+class Marks(Protocol):
+    """What the landmarks say."""
+
+    def registered(self, document: Document) -> Solution | None:
+        """What the marks of a document say; None if there is nothing to solve."""
+
+    def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
+        """Why there is no solution; and what does not agree or cannot be known, worst first."""
+
+    def repairs(self) -> tuple[Finding, ...]:
+        """What is wrong with the marks and can be set right."""
+
+
+class Shaping(Edits, Picks, Sight, Protocol):
+    """What it takes to aim at the board, snap and change what is there."""
+
+
+class Bench(Shaping, Ink, Marks, Protocol):
+    """All of it, and operations on the chosen mesh."""
+
+    @property
+    def operating(self) -> Operating:
+        """Operations on the chosen mesh."""
+
+    def warn(self, words: str) -> None:
+        """Say why nothing comes of what was done."""
+
+    def refresh(self) -> None:
+        """What the route shows of the tool is another."""
