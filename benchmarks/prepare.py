@@ -14,15 +14,11 @@ from benchmarks.objects import OBJECTS
 from benchmarks.sheets import plan, sheets
 from benchmarks.timing import fact, in_turn, report, row
 from dimetron.demo.photo import BULGE, SIZE_PX, taken
-from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
+from dimetron.demo.plan import SheetPlan
+from dimetron.demo.sheet import DrawnSheet, drawn_sheet
 from dimetron.geometry.views import View
-from dimetron.imaging.frame import (
-    Circle,
-    Flattening,
-    Rectangle,
-    Straightening,
-    sheet_frame,
-)
+from dimetron.imaging.flat import Circle, Rectangle
+from dimetron.imaging.frame import Flattening, Straightening, sheet_frame
 from dimetron.imaging.prepare import preview, sheet_light
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.read import decode

@@ -8,8 +8,8 @@ from concurrent.futures import ProcessPoolExecutor
 import numpy as np
 
 from benchmarks.objects import OBJECTS
-from dimetron.demo.furnishing import Clutter
-from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
+from dimetron.demo.plan import Clutter, SheetPlan
+from dimetron.demo.sheet import DrawnSheet, drawn_sheet
 from dimetron.geometry.views import Projection, View
 
 F, R, L, T, B, K = View.FRONT, View.RIGHT, View.LEFT, View.TOP, View.BOTTOM, View.BACK

@@ -14,7 +14,8 @@ from PIL import Image, ImageDraw
 
 from dimetron.cli import main
 from dimetron.demo import can
-from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
+from dimetron.demo.plan import SheetPlan
+from dimetron.demo.sheet import DrawnSheet, drawn_sheet
 from dimetron.document.container import load, save
 from dimetron.document.model import Document
 from dimetron.geometry.views import View

@@ -14,11 +14,11 @@ from PySide6.QtWidgets import QLineEdit
 
 import dimetron.app.stations
 import dimetron.formats.kinds
-import dimetron.mesh.operations.build
+import dimetron.mesh.operations.building
 from dimetron.app.iconset import icon
 from dimetron.app.stations import order
-from dimetron.document.edits import with_mesh
-from dimetron.document.model import Document
+from dimetron.document.edits import with_mesh, without_item
+from dimetron.document.model import Document, with_item
 from dimetron.formats import format as formats
 from dimetron.mesh import operation
 from dimetron.mesh.operation import by_name, families, operations
@@ -157,6 +157,38 @@ def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None
     assert hand.doc.meshes[0].mesh.topology.face_count == ball.topology.face_count
 
 
+def test_what_was_done_meanwhile_stands(boxed: Hand) -> None:
+    hand = boxed
+    ball = by_name("subdivide")(box((-20, -20, 0), (20, 20, 40)), levels=6).mesh
+    doc, id_ = with_mesh(Document(), ball, "ball")
+    hand.session.open(doc, None)
+    hand.session.choose((id_,))
+    hand.window.operating._waited.patience_s = 0.0
+    hand.window.commands.run("do.subdivide")
+    hand.session.commit(with_item(doc, id_, name="renamed"), "Rename")
+    hand.wait(lambda: hand.doc.mesh(id_).mesh is not ball)
+    assert hand.doc.mesh(id_).name == "renamed"
+    hand.session.open(doc, None)
+    hand.session.choose((id_,))
+    hand.window.commands.run("do.subdivide")
+    flipped = with_item(doc, id_, mesh=by_name("flip")(ball).mesh)
+    hand.session.commit(flipped, "Turn over")
+    hand.wait(lambda: "became another one" in hand.notice())
+    assert hand.doc is flipped
+    hand.window.commands.run("do.subdivide")
+    hand.session.commit(without_item(flipped, id_), "Delete")
+    hand.wait(lambda: not hand.window.operating._waited.busy)
+    QTest.qWait(20)
+    assert not hand.doc.meshes
+    # What is refused on a worker is said, too.
+    hand.session.open(doc, None)
+    hand.session.choose((id_,))
+    operating = hand.window.operating
+    operating.do(by_name("subdivide"), by_name("subdivide").made(levels=6))
+    hand.wait(lambda: "more faces than can be worked with" in hand.notice())
+    assert hand.doc is doc
+
+
 def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
     hand, route = boxed, boxed.window.route
     hand.window.resize(1280, 800)
@@ -192,7 +224,7 @@ def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_gu
 
 
 MADE_UP = {
-    dimetron.mesh.operations.build: """
+    dimetron.mesh.operations.building: """
         from dataclasses import dataclass
         from dimetron.mesh.edited import Edited
         from dimetron.mesh.operation import operation
@@ -245,7 +277,7 @@ def made_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 
 
 def test_what_is_added_often_is_added_in_one_module(made_up: None) -> None:
-    assert by_name("lift").family.name == "build"
+    assert by_name("lift").family.name == "building"
     assert "madeup" in formats.writers()
     assert [s.name for s in order.stations()][-2:] == ["weigh", "hand-off"]
     assert "lift=MM" in page()

@@ -17,7 +17,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QPushButton
 
 from dimetron.demo import can, photo
 from dimetron.demo.photo import BULGE
-from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet, sheet_file
+from dimetron.demo.plan import SheetPlan
+from dimetron.demo.sheet import DrawnSheet, drawn_sheet, sheet_file
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from
 from dimetron.geometry.views import View

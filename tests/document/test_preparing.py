@@ -16,7 +16,8 @@ from dimetron.document.model import Document, Source, with_item
 from dimetron.document.preparing import Proposal
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
-from dimetron.imaging.frame import Circle, Crop, Flattening, FrameError, Rectangle, Straightening
+from dimetron.imaging.flat import Circle, FrameError, Rectangle
+from dimetron.imaging.frame import Crop, Flattening, Straightening
 from dimetron.imaging.page import Page
 from dimetron.imaging.tone import Tone
 

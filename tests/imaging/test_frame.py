@@ -9,13 +9,11 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from dimetron.demo.photo import BULGE, SIZE_PX, taken
+from dimetron.imaging.flat import Circle, FrameError, Rectangle
 from dimetron.imaging.frame import (
-    Circle,
     Crop,
     Flattening,
     Frame,
-    FrameError,
-    Rectangle,
     Straightening,
     crop_of,
     drawing_frame,

@@ -9,8 +9,8 @@ import pytest
 from PIL import Image, ImageDraw
 
 from dimetron.demo import can, odo
-from dimetron.demo.furnishing import Clutter
-from dimetron.demo.sheet import DrawnSheet, SheetPlan, drawn_sheet
+from dimetron.demo.plan import Clutter, SheetPlan
+from dimetron.demo.sheet import DrawnSheet, drawn_sheet
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.skew import skew
 from dimetron.imaging.split.views import Split, split_views

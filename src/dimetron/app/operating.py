@@ -58,6 +58,7 @@ class Operating(QObject):
         self._shown: tuple[Any, Edited] | None = None
         self._finish_with: Any = None
         self._waited = Waited(self, self._told)
+        self._said = False
         session.changed.connect(self._look)
 
     # The last one.
@@ -84,6 +85,7 @@ class Operating(QObject):
             raise MeshError("There is nothing to change any more; do it once more.")
 
         def keep(done: Edited) -> None:
+            # Whatever else was done meanwhile stands.
             if self.step is step:
                 doc = self._with(step.task, done)
                 self._session.recommit(doc, self._label(step.task.operation, how))
@@ -147,11 +149,22 @@ class Operating(QObject):
     def abandon(self) -> None:
         """Drop what is under way."""
         self._task = self._shown = self._finish_with = None
-        self.busy.emit("")
+        self._say("")
         self._session.cancel()
+
+    def _say(self, words: str) -> None:
+        if words or self._said:
+            self._said = bool(words)
+            self.busy.emit(words)
 
     def _show(self, task: Task, how: Any, done: Edited) -> None:
         if task is not self._task:
+            return
+        now = self._session.committed.item(task.item.id)
+        if not isinstance(now, MeshObject) or now.mesh is not task.item.mesh:
+            self.abandon()
+            words = f"{task.item.name} became another one meanwhile; do it once more."
+            self._session.warn(words)
             return
         self._shown = how, done
         if self._finish_with == how:
@@ -200,12 +213,12 @@ class Operating(QObject):
 
         self._waited.ask((task, how), work, kept)
         if not there:
-            self.busy.emit(f"{task.operation.title}…")
+            self._say(f"{task.operation.title}…")
 
     def _told(self, wrong: str) -> None:
         """A worker's answer came, or it failed."""
-        self.busy.emit("")
+        self._say("")
         if wrong:
-            self._finish_with = None
+            self._task = self._shown = self._finish_with = None
             self._session.cancel()
             self._session.warn(wrong)

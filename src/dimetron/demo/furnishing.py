@@ -7,43 +7,16 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PIL import Image, ImageDraw
 
+from dimetron.demo.plan import Clutter, SheetPlan
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import Floats
 from dimetron.render.lettering import font
 
-if TYPE_CHECKING:
-    from dimetron.demo.sheet import SheetPlan
-
 Box = tuple[float, float, float, float]
-
-
-@dataclass(frozen=True, slots=True)
-class Clutter:
-    """Which furniture a sheet has. thin: line weight of dimensions against the views' own lines.
-
-    extension_gap_mm: between the object and an extension line; 0 lets them touch.
-    arrow: "filled", "open" or "tick".
-    """
-
-    frame: bool = True
-    zones: bool = False
-    title_block: bool = True
-    notes: int = 4
-    captions: bool = True
-    dimensions: int = 2
-    centrelines: bool = True
-    leaders: int = 0
-    projection_lines: bool = False
-    thin: float = 0.5
-    extension_gap_mm: float = 1.0
-    arrow: str = "filled"
-    reserved_mm: tuple[float, float] = (0.0, 34.0)
-    shift_mm: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -11,7 +11,7 @@ from PIL import Image
 from dimetron.demo import clock
 from dimetron.demo.lines import visible_lines
 from dimetron.geometry.views import View
-from dimetron.imaging.frame import bulged, inverse, projected, unbulged
+from dimetron.imaging.flat import bulged, inverse, projected, unbulged
 from dimetron.imaging.rectify import homography
 from dimetron.mesh.arrays import Floats
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from functools import cache
 
 from dimetron.demo import can, clock, odo
-from dimetron.demo.furnishing import Clutter
 from dimetron.demo.lines import visible_lines
 from dimetron.demo.pencil import Scan, drawn, encoded
 from dimetron.demo.photo import taken
-from dimetron.demo.sheet import SheetPlan, drawn_sheet, sheet_file
+from dimetron.demo.plan import Clutter, SheetPlan
+from dimetron.demo.sheet import drawn_sheet, sheet_file
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from
 from dimetron.geometry.placement import Placement

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import io
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image
 from scipy import ndimage
 
-from dimetron.demo.furnishing import Clutter, Pen, Stroke, Writing, furniture
+from dimetron.demo.furnishing import Pen, Stroke, Writing, furniture
 from dimetron.demo.lines import hatching, visible_lines
 from dimetron.demo.pencil import Wobble, on_paper
+from dimetron.demo.plan import SheetPlan
 from dimetron.geometry.views import Projection, View
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
@@ -31,32 +32,6 @@ _CELLS = {
     View.BOTTOM: (0, 1),
     View.BACK: (2, 0),
 }
-
-
-@dataclass(frozen=True, slots=True)
-class SheetPlan:
-    """How a sheet is drawn and scanned. ``scale`` is paper mm per real mm.
-
-    skew_deg: how far the sheet lies counter-clockwise in the scan. mirrored: views drawn the wrong
-    way round. shading: strength of the pencil shading, 0 for none.
-    """
-
-    views: tuple[View, ...]
-    scale: float
-    title: str
-    projection: Projection = Projection.THIRD_ANGLE
-    paper_mm: tuple[float, float] = (420.0, 297.0)
-    dpi: float = 200.0
-    skew_deg: float = 0.6
-    gap_mm: float = 26.0
-    line_mm: float = 0.5
-    strength: float = 0.85
-    shading: float = 0.0
-    noise: float = 1.0
-    mirrored: tuple[View, ...] = ()
-    paper: tuple[int, int, int] = (246, 240, 226)
-    clutter: Clutter = field(default_factory=Clutter)
-    seed: int = 1
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,14 +12,7 @@ from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, Saved
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Auxiliary, Projection, View
-from dimetron.imaging.frame import (
-    LEVEL,
-    UNTOUCHED,
-    Crop,
-    Flattening,
-    Frame,
-    Straightening,
-)
+from dimetron.imaging.frame import LEVEL, UNTOUCHED, Crop, Flattening, Frame, Straightening
 from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
 from dimetron.imaging.tone import PLAIN, Tone

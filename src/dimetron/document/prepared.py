@@ -8,15 +8,8 @@ from typing import Any
 
 from dimetron.document.model import Drawing, Sheet
 from dimetron.document.parts import LoosePicture
-from dimetron.imaging.frame import (
-    Circle,
-    Crop,
-    Flattening,
-    Rectangle,
-    Straightening,
-    drawing_frame,
-    sheet_frame,
-)
+from dimetron.imaging.flat import Circle, Rectangle
+from dimetron.imaging.frame import Crop, Flattening, Straightening, drawing_frame, sheet_frame
 from dimetron.imaging.page import Page
 from dimetron.imaging.tone import Tone
 

@@ -18,15 +18,8 @@ from dimetron.document.references import without
 from dimetron.document.registering import carried
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView, View
-from dimetron.imaging.frame import (
-    Circle,
-    Crop,
-    Flattening,
-    Frame,
-    FrameError,
-    Rectangle,
-    Straightening,
-)
+from dimetron.imaging.flat import Circle, FrameError, Rectangle
+from dimetron.imaging.frame import Crop, Flattening, Frame, Straightening
 from dimetron.imaging.page import Page
 from dimetron.imaging.tone import Tone
 

@@ -15,7 +15,7 @@ from dimetron.document.references import tidied
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Projection, View
-from dimetron.imaging.frame import FrameError
+from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.mesh.mesh import Mesh
 

@@ -7,7 +7,8 @@ import numpy as np
 from PIL import Image
 
 from dimetron.imaging.errors import check_size
-from dimetron.imaging.frame import Frame, Matrix, Points, bulged, inverse, projected
+from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
+from dimetron.imaging.frame import Frame
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone

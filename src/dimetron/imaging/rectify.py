@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.imaging.frame import Circle, FrameError, Matrix, Points, Rectangle, unbulged
-from dimetron.imaging.frame import projected as _projected
+from dimetron.imaging.flat import Circle, FrameError, Matrix, Points, Rectangle, unbulged
+from dimetron.imaging.flat import projected as _projected
 
 #: Corners or points nearer to a line than this share of their spread are as good as on it.
 _FLAT = 0.02

@@ -14,16 +14,8 @@ from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool
 from dimetron.document import preparing
 from dimetron.document.model import Sheet
-from dimetron.imaging.frame import (
-    Circle,
-    Flattening,
-    Frame,
-    FrameError,
-    Rectangle,
-    inverse,
-    projected,
-    sheet_frame,
-)
+from dimetron.imaging.flat import Circle, FrameError, Rectangle, inverse, projected
+from dimetron.imaging.frame import Flattening, Frame, sheet_frame
 from dimetron.imaging.rectify import bulge_from_lines, flattened
 
 #: Squares of the grid along each side of the known rectangle.

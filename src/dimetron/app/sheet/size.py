@@ -13,7 +13,7 @@ from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
 from dimetron.document import edits, preparing
 from dimetron.document.model import Document, Sheet
 from dimetron.geometry.units import MM_PER_INCH
-from dimetron.imaging.frame import FrameError
+from dimetron.imaging.flat import FrameError
 from dimetron.imaging.page import Page
 
 VECTORS = ("pdf", "svg")

@@ -11,7 +11,8 @@ import numpy as np
 from dimetron.app.instrument import Instrument
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Mark
-from dimetron.imaging.frame import Frame, Points
+from dimetron.imaging.flat import Points
+from dimetron.imaging.frame import Frame
 
 if TYPE_CHECKING:
     from dimetron.imaging.read import Pixels

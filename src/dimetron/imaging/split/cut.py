@@ -7,13 +7,7 @@ import io
 from PIL import Image
 
 from dimetron.geometry.views import Projection
-from dimetron.imaging.frame import (
-    Flattening,
-    Straightening,
-    crop_of,
-    drawing_frame,
-    sheet_frame,
-)
+from dimetron.imaging.frame import Flattening, Straightening, crop_of, drawing_frame, sheet_frame
 from dimetron.imaging.prepare import prepared
 from dimetron.imaging.split.views import Split, split_views
 from dimetron.imaging.tone import Tone
