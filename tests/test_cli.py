@@ -6,6 +6,7 @@ import subprocess
 import sys
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -319,3 +320,46 @@ def test_mesh_reads_changes_writes_and_tells(
         assert main([*given, "--do", bad]) == 2
         assert capsys.readouterr().err.count("\n") == 1
     assert main([*given[:3], str(tmp_path / "a.xyz")]) == 2
+
+
+def test_mesh_does_any_operation_to_what_is_selected(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "a.obj").write_text(
+        "".join(f"v {x} {y} {z}\n" for x in (0, 1) for y in (0, 2) for z in (0, 3))
+        + "f 1 2 4 3\nf 5 7 8 6\nf 1 5 6 2\nf 3 4 8 7\nf 1 3 7 5\nf 2 6 8 4\n"
+    )
+    given = ["mesh", str(tmp_path / "a.obj"), "--out", str(tmp_path / "b.obj"), "--json"]
+
+    def done(*operations: str) -> dict[str, Any]:
+        do = [word for o in operations for word in ("--do", o)]
+        assert main([*given, *do]) == 0, capsys.readouterr().err
+        told: dict[str, Any] = json.loads(capsys.readouterr().out)
+        return told
+
+    up = ("select=faces:facing=+z", "extrude=5")
+    told = done(*up)
+    assert (told["vertices"], told["faces"], told["closed"]) == (12, 10, True)
+    assert told["volume_mm3"] == pytest.approx(1 * 2 * 8)
+    # The face stays selected: once more, in another unit and along an axis.
+    assert done(*up, "extrude=1 cm,along=z")["volume_mm3"] == pytest.approx(36)
+    assert done("select=faces:facing=-x", "delete")["open_edges"] == 4
+    assert done("select=edges:sharp=80", "subdivide=2")["faces"] == 96
+    assert done("select=faces:facing=+y", "triangulate", "select=all", "flip")["faces"] == 7
+    for bad, words in (
+        ("select=faces:facing=up", "needs a direction"),
+        ("select=walls", "selects nothing; write one of all, none"),
+        ("extrude", "“extrude” needs a value: extrude=MM[,along=out|x|y|z]"),
+        ("extrude=5,z", "“z” in “extrude=5,z” needs a name"),
+        ("extrude=5,far=2", "“extrude” has no far"),
+        ("extrude=5,along=up", "is written extrude=MM"),
+        ("subdivide=99", "levels must be between 1 and 6"),
+        ("subdivide=two", "needs a number, and “two” is none"),
+    ):
+        assert main([*given, "--do", bad]) == 2
+        told_err = capsys.readouterr().err
+        assert words in told_err and told_err.count("\n") == 1
+    with pytest.raises(SystemExit):
+        main(["mesh", "--help"])
+    helped = capsys.readouterr().out
+    assert "weld=MM" in helped and "Push faces out" in helped and "select=WHAT" in helped

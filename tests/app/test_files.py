@@ -122,6 +122,7 @@ def test_what_was_exported_last_is_remembered(hand: Hand, tmp_path: Path) -> Non
     assert hand.notice() == "Exported a.ply."
     hand.window.route.open("hand-off")
     other = HandOff(hand.session, Settings())
+    other.show()
     assert (other.kind.currentData(), other.unit.currentData()) == ("ply", "in")
     assert other.up.currentData() == "y"
     other.deleteLater()

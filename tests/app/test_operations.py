@@ -106,6 +106,8 @@ def test_what_asks_for_no_drag_is_done_at_once_with_its_last_numbers(boxed: Hand
     hand.session.undo()
     commands.run("do.subdivide")
     assert hand.doc.meshes[0].mesh.topology.face_count == 6 * 4**3
+    commands.run("do.weld")
+    assert hand.session.kind is Kind.WHOLE, "what was chosen as a whole stays so"
     commands.run("do.mirror")
     assert hand.session.history.undo_label == "Mirror image X"
     hand.session.choose(())

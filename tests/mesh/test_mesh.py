@@ -156,6 +156,9 @@ def test_layers_go_along_with_what_they_lie_on() -> None:
     found = np.flatnonzero(done.layers[CREASE].values)
     assert len(found) == 1
     assert np.allclose(np.sort(done.positions[done.topology.edges[found[0]]], 0), np.sort(ends, 0))
+    every = mesh.with_layer(CREASE, Layer(On.EDGE, np.ones(12, np.float32)))
+    grown = EXTRUDE(every, Selection(Kind.FACE, opposite.astype(np.int32)), distance=1).mesh
+    assert grown.layers[CREASE].values.sum() == 16, "not the four that are new"
     walls = done.layers["group"].values[6:]
     assert (walls == opposite[0]).all()
     assert done.layers["group"].names == group.names

@@ -78,6 +78,11 @@ def test_what_the_index_finds_is_what_looking_at_everything_finds(data: st.DataO
     for _ in range(data.draw(st.integers(0, 3))):
         mesh = changed(mesh, data)
     assert np.array_equal(mesh.index.triangles, mesh.triangles)
+    anew = mesh.index.refitted(mesh.positions, mesh.triangles, None)
+    for ours, whole in zip(
+        (*mesh.index.low, *mesh.index.high), (*anew.low, *anew.high), strict=True
+    ):
+        assert np.array_equal(ours, whole)
     at = np.array([data.draw(st.floats(100, 300)), data.draw(st.floats(100, 300))])
     px = camera.project(mesh.positions)
     away = np.hypot(*(px - at).T)

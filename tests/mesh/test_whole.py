@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edit import turned_over
 from dimetron.mesh.health import Health, health
+from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
@@ -128,6 +129,17 @@ def test_welding_joins_what_is_near_and_keeps_the_rest_as_it_is() -> None:
     thin = WELD(box((0, 0, 0), (1, 1, 0.1)), within=0.2).mesh
     assert thin.topology.face_count == 2
     assert WELD(BOX, within=0.5).mesh.topology.corners.tolist() == BOX.topology.corners.tolist()
+    # Of edges that become one, the first one's crease stays.
+    pair = from_faces(
+        [(0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 0), (0, -1, 0), (1, 0, 0)],
+        [[0, 1, 2], [3, 4, 5]],
+    )
+    numbers = np.arange(1, 7, dtype=np.float32) / 8
+    seam = WELD(pair.with_layer("crease", Layer(On.EDGE, numbers)), within=0.1).mesh
+    ends = np.array([0]), np.array([1])
+    old = numbers[pair.topology.edge_between(*ends)]
+    assert seam.layers["crease"].values[seam.topology.edge_between(*ends)] == old
+    assert len(seam.topology.edges) == 5
     for bad in (-1.0, float("nan"), float("inf")):
         with pytest.raises(MeshError):
             WELD(BOX, within=bad)

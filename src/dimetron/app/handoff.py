@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -36,14 +37,11 @@ class HandOff(QWidget):
         self._settings = settings
         self._worker = Worker(self, threads=1)
         self.exported: list[Path] = []
-        self.kind = choice(
-            tuple((k, k.upper() if k != "gltf" else "glTF") for k in written_titles())
-        )
+        self.kind = choice(())
         self.unit = choice(UNIT_TITLES)
         self.up = choice((("z", "Z up"), ("y", "Y up")))
         self.planes = QCheckBox("with the drawings")
         self.planes.setToolTip("Drawings go along as textured planes at their place")
-        self._restore()
         self.go = QPushButton("Export…")
         self.go.setProperty("main", True)
         self.go.setToolTip("Choose where the file goes and write it")
@@ -59,6 +57,14 @@ class HandOff(QWidget):
         box.addLayout(form)
         box.addWidget(self.planes)
         box.addWidget(self.go)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The formats are looked up when they are first seen: that takes a while."""
+        if not self.kind.count():
+            for ending in written_titles():
+                self.kind.addItem("glTF" if ending == "gltf" else ending.upper(), ending)
+            self._restore()
+        super().showEvent(event)
 
     def _restore(self) -> None:
         for name, field in (("kind", self.kind), ("unit", self.unit), ("up", self.up)):

@@ -180,7 +180,9 @@ class Operating(QObject):
     def _stepped(self, task: Task, how: Any, done: Edited) -> None:
         session = self._session
         chosen = done.selection
-        if chosen.kind is not Kind.WHOLE and session.chosen == (task.item.id,):
+        # What was chosen as a whole stays so.
+        parts = Kind.WHOLE not in (chosen.kind, task.chosen.kind)
+        if parts and session.chosen == (task.item.id,):
             session.select(chosen.kind, chosen.indices)
         self._numbers[task.operation.name] = how
         notes = tuple(note.words for note in done.notes)

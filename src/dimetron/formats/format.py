@@ -10,10 +10,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from dimetron.formats.handover import Handover
 from dimetron.formats.named import NamedMesh
 from dimetron.standing import modules_in, values_in
+
+if TYPE_CHECKING:
+    from dimetron.formats.handover import Handover  # what makes pictures is slow to load
 
 
 class MeshFileError(ValueError):
@@ -42,7 +45,7 @@ Beside = Callable[[str], bytes | None]
 Reading = Callable[[bytes, str, Beside], Read]
 #: What is handed on, the name without ending, and the ending without its dot: names of files with
 #: their bytes, the main one among them.
-Writing = Callable[[Handover, str, str], dict[str, bytes]]
+Writing = Callable[["Handover", str, str], dict[str, bytes]]
 
 
 @dataclass(frozen=True, slots=True)

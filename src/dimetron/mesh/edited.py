@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from dimetron.mesh.arrays import Floats, Ints, Mask, freeze
 from dimetron.mesh.layers import On, Source, layers
@@ -89,18 +88,18 @@ def _carried(mesh: Mesh, chosen: Selection, source: dict[On, Source]) -> Selecti
     was = np.zeros(mesh.count(on) + 1)  # the last one stands for "from none"
     was[chosen.indices] = 1.0
     origin = source[on]
-    if isinstance(origin, csr_matrix):
+    if isinstance(origin, np.ndarray):
+        among = was[origin] > 0
+    else:
         share = abs(origin) @ was[:-1]
         among = (share > 0) & np.isclose(share, np.asarray(abs(origin).sum(axis=1)).ravel())
-    else:
-        among = was[origin] > 0
     return Selection(chosen.kind, np.flatnonzero(among).astype(np.int32))
 
 
 def _range_of(source: Source) -> tuple[Ints, Ints, Ints]:
     """Of how many old elements each new one comes (0 to 2, or 3 for more), the first of them and
     the last; -1 for none."""
-    if not isinstance(source, csr_matrix):
+    if isinstance(source, np.ndarray):
         return np.where(source < 0, 0, 1), source, source
     count = np.diff(source.indptr)
     ends = source.indptr[1:] - 1
@@ -118,7 +117,7 @@ def _edges_from(before: Topology, after: Topology, vertex: Source) -> Ints:
     a, b = after.edges.T
     low = np.minimum(first[a], first[b])
     high = np.maximum(last[a], last[b])
-    along = (count[a] <= 2) & (count[b] <= 2) & (low >= 0) & (low != high)
+    along = (count[a] <= 2) & (count[b] <= 2) & (low >= 0)
     for end in (first[a], first[b], last[a], last[b]):
         along &= (end == low) | (end == high)
     found = np.full(len(a), -1, np.int32)

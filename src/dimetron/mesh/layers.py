@@ -6,13 +6,15 @@ import enum
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any, TypeAlias
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
 
 from dimetron.mesh.arrays import Ints, freeze
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix  # takes a while; only some operations need it
 
 #: How sharp an edge stays when the surface is made smooth, 0 to 1; float32 on edges.
 CREASE = "crease"
@@ -54,7 +56,7 @@ class Layer:
         if not len(self.values):
             shape = (source.shape[0], *self.values.shape[1:])
             return self.with_values(np.full(shape, self.default, self.values.dtype))
-        if isinstance(source, csr_matrix):
+        if not isinstance(source, np.ndarray):
             return self.with_values(self._mixed(source))
         values = self.values[source]
         values[source < 0] = self.default
@@ -71,7 +73,7 @@ class Layer:
 Layers = Mapping[str, Layer]
 #: For each new element the old one it comes from (-1: none); or weights (n', n) where it is mixed
 #: of several.
-Source: TypeAlias = Ints | csr_matrix
+Source: TypeAlias = "Ints | csr_matrix"
 
 
 def layers(**named: Layer) -> Layers:

@@ -5,9 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from dimetron.mesh.edited import Edited, merged
 from dimetron.mesh.mesh import Mesh
@@ -28,6 +25,10 @@ def weld(mesh: Mesh, chosen: Selection, how: Weld) -> Edited:
     It stands at their mean; so do those that lie that near by way of others. Faces that keep fewer
     than three corners go.
     """
+    from scipy.sparse import coo_matrix  # these take a while; only welding needs them
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
     count, mine = mesh.topology.vertex_count, chosen.indices
     pairs = cKDTree(mesh.positions[mine]).query_pairs(how.within, output_type="ndarray")
     graph = coo_matrix((np.ones(len(pairs), np.int8), mine[pairs].T), (count, count))

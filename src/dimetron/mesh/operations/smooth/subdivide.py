@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.sparse import csr_matrix, diags
 
 from dimetron.mesh.arrays import Floats, Ints, MeshError
 from dimetron.mesh.edited import Edited, Origin, rebuilt
@@ -15,6 +15,9 @@ from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import count
 from dimetron.mesh.select import Selection
 from dimetron.mesh.topology import Topology
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 #: More corners than this are beyond what a mesh is worked on with.
 _MOST_CORNERS = 60_000_000
@@ -69,17 +72,29 @@ def _sharpness(mesh: Mesh) -> Floats:
     return np.where(t.edge_face_count == 2, np.clip(sharp, 0.0, 1.0), 1.0)
 
 
+def _matrix(weights: Floats, rows: Ints, columns: Ints, shape: tuple[int, int]) -> csr_matrix:
+    from scipy.sparse import csr_matrix  # takes a while; only what is mixed needs it
+
+    return csr_matrix((weights, (rows, columns)), shape)
+
+
+def _along(values: Floats) -> csr_matrix:
+    """Values along the diagonal."""
+    every = np.arange(len(values))
+    return _matrix(values, every, every, (len(values), len(values)))
+
+
 def _face_means(t: Topology) -> csr_matrix:
     """(f, n)"""
     share = np.repeat(1.0 / t.sizes, t.sizes)
-    return csr_matrix((share, (t.corner_face, t.corners)), (t.face_count, t.vertex_count))
+    return _matrix(share, t.corner_face, t.corners, (t.face_count, t.vertex_count))
 
 
 def _edge_means(t: Topology) -> csr_matrix:
     """(e, n)"""
     e = len(t.edges)
     rows = np.repeat(np.arange(e), 2)
-    return csr_matrix((np.full(2 * e, 0.5), (rows, t.edges.ravel())), (e, t.vertex_count))
+    return _matrix(np.full(2 * e, 0.5), rows, t.edges.ravel(), (e, t.vertex_count))
 
 
 def _edge_points(
@@ -87,9 +102,9 @@ def _edge_points(
 ) -> csr_matrix:
     meeting = np.maximum(t.edge_face_count, 1)
     ones = np.ones(len(t.corners))
-    faces = csr_matrix((ones, (t.corner_edge, t.corner_face)), (len(t.edges), t.face_count))
-    smooth = (to_edges + diags(1.0 / meeting) @ faces @ to_faces) * 0.5
-    return diags(1.0 - sharp) @ smooth + diags(sharp) @ to_edges
+    faces = _matrix(ones, t.corner_edge, t.corner_face, (len(t.edges), t.face_count))
+    smooth = (to_edges + _along(1.0 / meeting) @ faces @ to_faces) * 0.5
+    return _along(1.0 - sharp) @ smooth + _along(sharp) @ to_edges
 
 
 def _vertex_points(
@@ -100,28 +115,28 @@ def _vertex_points(
     edge_of = np.repeat(np.arange(e), 2)
     valence = np.maximum(np.bincount(ends, minlength=n), 1).astype(np.float64)
     meeting = np.maximum(np.bincount(t.corners, minlength=n), 1).astype(np.float64)
-    stay = diags(np.ones(n))
-    at_edges = csr_matrix((np.ones(2 * e), (ends, edge_of)), (n, e))
-    at_faces = csr_matrix((np.ones(len(t.corners)), (t.corners, t.corner_face)), (n, t.face_count))
-    faces_mean = diags(1.0 / meeting) @ at_faces @ to_faces
-    edges_mean = diags(1.0 / valence) @ at_edges @ to_edges
-    smooth = diags(1.0 / valence) @ (faces_mean + 2 * edges_mean) + diags(1 - 3 / valence) @ stay
+    stay = _along(np.ones(n))
+    at_edges = _matrix(np.ones(2 * e), ends, edge_of, (n, e))
+    at_faces = _matrix(np.ones(len(t.corners)), t.corners, t.corner_face, (n, t.face_count))
+    faces_mean = _along(1.0 / meeting) @ at_faces @ to_faces
+    edges_mean = _along(1.0 / valence) @ at_edges @ to_edges
+    smooth = _along(1.0 / valence) @ (faces_mean + 2 * edges_mean) + _along(1 - 3 / valence) @ stay
     # Along two sharp edges a vertex follows the spline, at more it stays.
     is_sharp = sharp[edge_of] > 0
     lines = np.bincount(ends, is_sharp, minlength=n)
     some = np.maximum(lines, 1)
     strength = np.bincount(ends, sharp[edge_of], minlength=n) / some
-    kept = csr_matrix((is_sharp * 1.0, (ends, edge_of)), (n, e))
-    spline = diags(0.5 / some) @ kept @ to_edges + 0.5 * stay
+    kept = _matrix(is_sharp.astype(np.float64), ends, edge_of, (n, e))
+    spline = _along(0.5 / some) @ kept @ to_edges + 0.5 * stay
     firm = np.where(lines > 2, strength, 0.0)
     creased = np.where(lines == 2, strength, 0.0)
     loose = np.bincount(t.corners, minlength=n) == 0
     firm = np.where(loose, 1.0, firm)
-    return diags(1 - firm - creased) @ smooth + diags(creased) @ spline + diags(firm) @ stay
+    return _along(1 - firm - creased) @ smooth + _along(creased) @ spline + _along(firm) @ stay
 
 
 def _stacked(*parts: csr_matrix) -> csr_matrix:
-    from scipy.sparse import vstack
+    from scipy.sparse import csr_matrix, vstack
 
     return csr_matrix(vstack(parts))
 
@@ -140,8 +155,8 @@ def _corner_weights(t: Topology) -> csr_matrix:
     columns = [own, own, t.next_corner, mates, own, before]
     half = np.full(c, 0.5)
     weights = [np.ones(c), half, half, np.repeat(1.0 / size, size), half, half]
-    joined = (np.concatenate(rows), np.concatenate(columns))
-    return csr_matrix((np.concatenate(weights), joined), (4 * c, c))
+    places = np.concatenate(rows), np.concatenate(columns)
+    return _matrix(np.concatenate(weights), *places, (4 * c, c))
 
 
 def _halves(finer: Topology, n: int, e: int) -> Ints:
