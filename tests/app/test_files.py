@@ -114,13 +114,13 @@ def test_discarding_recovered_work_removes_it(hand: Hand) -> None:
 
 def test_what_was_exported_last_is_remembered(hand: Hand, tmp_path: Path) -> None:
     hand.session.open(body(), None)
+    hand.window.route.open("hand-off")
     panel = hand.window.hand_off
     for field, value in ((panel.kind, "ply"), (panel.unit, "in"), (panel.up, "y")):
         field.setCurrentIndex(field.findData(value))
     panel.write(tmp_path / "a.ply")
     hand.wait(lambda: panel.exported != [])
     assert hand.notice() == "Exported a.ply."
-    hand.window.route.open("hand-off")
     other = HandOff(hand.session, Settings())
     other.show()
     assert (other.kind.currentData(), other.unit.currentData()) == ("ply", "in")

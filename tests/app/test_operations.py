@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import textwrap
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -17,13 +18,17 @@ import dimetron.formats.kinds
 import dimetron.mesh.operations.building
 from dimetron.app.iconset import icon
 from dimetron.app.stations import order
+from dimetron.app.tools.operate import tool_for
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, with_item
 from dimetron.formats import format as formats
 from dimetron.mesh import operation
+from dimetron.mesh.edited import Edited
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name, families, operations
+from dimetron.mesh.parameters import Drag, count, length, switch
 from dimetron.mesh.primitives import box
-from dimetron.mesh.select import Kind
+from dimetron.mesh.select import Kind, Selection
 from docs.guide_list import PAGE, page
 from tests.app.conftest import Hand
 
@@ -123,6 +128,47 @@ def test_the_slip_closes_with_anything_else_that_is_done(boxed: Hand) -> None:
     hand.window.commands.run("reference.box")
     assert not hand.window.route.slip.isVisible()
     assert not hand.window.commands["again"].action.isEnabled()
+
+
+@dataclass(frozen=True)
+class Lift:
+    by: float = length(1.0, low=0.0, high=5.0, drag=Drag.ACROSS, hint="How far up")
+    times: int = count(1, high=3, hint="How often")
+    down: bool = switch(False, hint="The other way")
+
+
+@operation.operation("lift", title="Lift", icon="box")
+def lift(mesh: Mesh, chosen: Selection, how: Lift) -> Edited:
+    """Move it up."""
+    by = how.by * how.times * (-1 if how.down else 1)
+    return Edited(mesh.with_positions(mesh.positions + np.array([0, 0, by])), chosen)
+
+
+def test_a_drag_across_drives_a_number_within_its_limits(boxed: Hand) -> None:
+    hand = boxed
+    tool = tool_for(lift)(hand.window.workbench)
+    hand.board.take(tool)
+    start = hand.at("elevation", (0, -20, 20))
+    hand.drag(start, start + QPoint(8, 3))
+    scale = hand.board.sight.mm_per_px
+    assert height(hand) == pytest.approx(40 + min(8 * scale, 5))
+    assert [f.name for f in hand.window.route.slip.panel._current] == ["By", "Times"]
+    hand.type_into(in_slip(hand, "Times"), "2")
+    assert height(hand) == pytest.approx(40 + 2 * min(8 * scale, 5))
+    QTest.mouseClick(
+        hand.window.route.slip.panel._boxes[0], Qt.MouseButton.LeftButton, pos=QPoint(8, 8)
+    )
+    assert height(hand) == pytest.approx(40 - 2 * min(8 * scale, 5))
+    hand.session.undo()
+    hand.drag(start, start + QPoint(300, 3))
+    assert height(hand) == pytest.approx(40 - 2 * 5)
+    hand.session.undo()
+    # To the left there is nothing below the least, so nothing is done.
+    hand.drag(start, start + QPoint(-60, 3))
+    assert height(hand) == pytest.approx(40)
+    assert hand.session.history.undo_label is None
+    hand.drag(start, start + QPoint(60, 3), before_release=lambda: hand.key(Qt.Key.Key_Escape))
+    assert hand.session.history.undo_label is None
 
 
 def test_nothing_to_do_it_to_is_said(boxed: Hand) -> None:

@@ -141,6 +141,18 @@ def test_a_region_is_pushed_out_along_an_axis_and_its_inside_goes_along() -> Non
     assert_closed(done.mesh)
 
 
+def test_what_touches_a_region_in_its_middle_stays_where_it_is() -> None:
+    """Four faces round a vertex, and a leaf that hangs at it alone."""
+    points = [(0, 0, 0), (1, 0, 0), (0, 1, 0), (-1, 0, 0), (0, -1, 0), (1, 1, -5), (-1, 1, -5)]
+    fan = [[0, 1, 2], [0, 2, 3], [0, 3, 4], [0, 4, 1], [0, 5, 6]]
+    mesh = from_faces(points, fan)
+    region = Selection(Kind.FACE, np.arange(4, dtype=np.int32))
+    done = EXTRUDE(mesh, region, distance=2, along="z").mesh
+    leaf = done.positions[done.topology.face(4)]
+    assert leaf.tolist() == [list(map(float, points[v])) for v in fan[4]]
+    assert (done.positions[done.topology.corners[:12], 2] == 2).all()
+
+
 def test_layers_go_along_with_what_they_lie_on() -> None:
     mesh = box((0, 0, 0), (1, 1, 1))
     crease = np.zeros(12, np.float32)

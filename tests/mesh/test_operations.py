@@ -172,8 +172,14 @@ def test_values_in_between_are_mixed_where_they_can_be() -> None:
 def test_selections_in_words(words: str, kind: Kind, count: int) -> None:
     found = selected(CUBE, words)
     assert (found.kind, len(found.indices)) == (kind, count)
-    if words == "faces:facing=+x":
-        assert CUBE.face_normals[found.indices[0], 0] == 1
+
+
+@pytest.mark.parametrize("way", ["+x", "-x", "+y", "-y", "+z", "-z"])
+def test_faces_that_look_one_way(way: str) -> None:
+    found = selected(CUBE, f"faces:facing={way}")
+    normal = np.zeros(3)
+    normal["xyz".index(way[1])] = 1 if way[0] == "+" else -1
+    assert CUBE.face_normals[found.indices].tolist() == [normal.tolist()]
 
 
 @pytest.mark.parametrize("words", ["faces", "faces:sharp=3", "edges:along=w", "faces:facing=x", ""])

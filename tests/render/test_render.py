@@ -16,6 +16,7 @@ from dimetron.geometry.units import Unit
 from dimetron.geometry.views import View
 from dimetron.imaging.pyramid import Pyramid, build
 from dimetron.mesh import pick
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.primitives import box
@@ -79,6 +80,14 @@ def test_moved_vertices_are_drawn_as_the_moved_mesh_would_be(pen: object) -> Non
         assert (np.abs(ours - moved).max(axis=2) > 8).mean() < 0.002
     back = drawn(pen, scene(meshes=(MeshItem("ball", mesh),)))
     assert np.array_equal(back, drawn(pen, scene(meshes=(MeshItem("again", mesh),))))
+    cube = box((-40, -40, -40), (40, 40, 40))
+    for corner in range(8):
+        one = Patch(np.array([corner], np.int32), cube.positions[[corner]] * 1.8)
+        ours = drawn(pen, scene(meshes=(MeshItem("cube", cube, patch=one),)))
+        moved = Mesh(one.applied(cube).positions, cube.topology)
+        moved.__dict__["triangles"] = cube.triangles
+        other = drawn(pen, scene(meshes=(MeshItem(f"cube {corner}", moved),)))
+        assert (np.abs(ours - other).max(axis=2) > 8).mean() < 0.002, corner
     assert patch.bounds.tolist() == [
         patch.positions.min(axis=0).tolist(),
         patch.positions.max(axis=0).tolist(),

@@ -68,9 +68,7 @@ class History:
 
     def replaced(self, document: Document, label: str) -> History:
         """The current step done another way: what it was done to stays the step before."""
-        before = self.undone()
-        kept = replace(before, steps=before.steps[: before.at + 1])
-        return kept.committed(document, label)
+        return self.undone().committed(document, label)
 
     def amended(self, document: Document) -> History:
         """The current step with another document, for what is no step of work: what is folded,
