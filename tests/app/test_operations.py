@@ -271,6 +271,20 @@ def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_gu
     assert PAGE.read_text("utf-8") == page(), "write it anew: ./run guide"
 
 
+def test_a_tool_taken_by_its_key_shows_its_family(boxed: Hand) -> None:
+    folded = boxed.window.route.families["model"]
+    for key, family in (
+        (Qt.Key.Key_B, "start"),
+        (Qt.Key.Key_T, "building"),
+        (Qt.Key.Key_S, "select"),
+    ):
+        boxed.key(key)
+        assert folded.open_name == family
+    folded.open("order")
+    assert folded.open_name == "order", "a look elsewhere leaves the tool in hand"
+    assert boxed.board.tool is boxed.window.tools["shape"]
+
+
 MADE_UP = {
     dimetron.mesh.operations.building: """
         from dataclasses import dataclass
