@@ -119,9 +119,11 @@ class Families(QWidget):
 
     @property
     def open_name(self) -> str:
+        """The family that is open."""
         return next(n for n, page in self._pages.items() if not page.isHidden())
 
     def open(self, name: str) -> None:
+        """Show the buttons of a family."""
         for other, page in self._pages.items():
             page.setVisible(other == name)
         self._heads[name].setChecked(True)

@@ -28,6 +28,7 @@ class Numbers:
     take: Callable[[Any], None]
 
     def fields(self) -> list[Field]:
+        """What is typed: lengths, numbers, angles and counts."""
         return [
             Field(
                 p.title.capitalize(),
@@ -41,6 +42,7 @@ class Numbers:
         ]
 
     def options(self) -> list[Option]:
+        """Choices among several."""
         return [
             Option(p.title.capitalize(), p.choices, getattr(self.how, p.name), self._entered(p))
             for p in self.parameters
@@ -48,6 +50,7 @@ class Numbers:
         ]
 
     def switches(self) -> list[Switch]:
+        """What is on or off."""
         return [
             Switch(p.title.capitalize(), getattr(self.how, p.name), self._entered(p), p.hint)
             for p in self.parameters

@@ -221,14 +221,17 @@ class Route(QWidget):
         return button
 
     def box(self, name: str) -> StationBox:
+        """The place of a station."""
         return self._boxes[name]
 
     def open(self, id_: str) -> None:
+        """Open a station, if it is not open."""
         if id_ != self.open_id:
             self.open_id = id_
             self.station_opened.emit(id_)
 
     def set_theme(self, theme: Theme) -> None:
+        """Colours of the icons and numbers with the next refresh."""
         self._theme = theme
 
     def begin(self, text: str) -> None:

@@ -82,22 +82,27 @@ class Session(QObject):
 
     @property
     def previewing(self) -> bool:
+        """Whether a gesture shows something that is no step yet."""
         return self._preview is not None or self._patch is not None
 
     @property
     def committed(self) -> Document:
+        """The document of the current step."""
         return self._history.document
 
     @property
     def history(self) -> History:
+        """The steps, and which is the current one."""
         return self._history
 
     @property
     def dirty(self) -> bool:
+        """Whether there is something that was not saved."""
         return self._history.document is not self._saved
 
     @property
     def title(self) -> str:
+        """What the project is called: its file's name, if it has one."""
         return self.path.name if self.path else "Untitled"
 
     def open(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
@@ -114,6 +119,7 @@ class Session(QObject):
         self._tell_all()
 
     def mark_saved(self, document: Document, path: Path) -> None:
+        """A document was saved to a file; later steps are not."""
         self._saved, self.path = document, path
         self.changed.emit()
 
@@ -167,10 +173,12 @@ class Session(QObject):
             self._after_change()
 
     def undo(self) -> None:
+        """Back to the step before."""
         self.replacing.emit(False)
         self._step(self._history.undone())
 
     def redo(self) -> None:
+        """Forth to the step after."""
         self.replacing.emit(False)
         self._step(self._history.redone())
 
@@ -202,6 +210,7 @@ class Session(QObject):
 
     @property
     def chosen(self) -> tuple[str, ...]:
+        """Ids of the chosen items."""
         return self._chosen
 
     @property
@@ -212,10 +221,12 @@ class Session(QObject):
 
     @property
     def chosen_mesh(self) -> MeshObject | None:
+        """The chosen mesh, if just one item is chosen and it is one."""
         item = self.document.item(self._chosen[0]) if len(self._chosen) == 1 else None
         return item if isinstance(item, MeshObject) else None
 
     def choose(self, ids: tuple[str, ...]) -> None:
+        """Choose items; nothing is selected of them then."""
         if ids != self._chosen:
             self._chosen = ids
             self._part = Selection(self._part.kind, none())
@@ -224,6 +235,7 @@ class Session(QObject):
 
     @property
     def kind(self) -> Kind:
+        """What is selected: vertices, edges, faces, or meshes as a whole."""
         return self._part.kind
 
     @property
@@ -237,6 +249,7 @@ class Session(QObject):
         return self._part
 
     def select(self, kind: Kind, indices: Ints) -> None:
+        """Select parts of the chosen mesh; what it does not have is left out."""
         mesh = self.chosen_mesh
         part = Selection(kind, indices)
         self._part = valid(mesh.mesh, part) if mesh is not None else Selection(kind, none())
@@ -257,7 +270,9 @@ class Session(QObject):
         return self._picked
 
     def tell(self, words: str) -> None:
+        """Say something that is no trouble."""
         self.noticed.emit(words, Tone.TOLD)
 
     def warn(self, words: str) -> None:
+        """Say that something went wrong, or will."""
         self.noticed.emit(words, Tone.WARNING)

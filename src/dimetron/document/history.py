@@ -32,6 +32,7 @@ class Step:
 
     @property
     def nbytes(self) -> int:
+        """What it takes in memory."""
         return 0 if self.packed is None else self.packed.nbytes
 
 
@@ -47,10 +48,12 @@ class History:
 
     @property
     def undo_label(self) -> str | None:
+        """What would be undone; None at the first step."""
         return self.steps[self.at].label if self.at else None
 
     @property
     def redo_label(self) -> str | None:
+        """What would be done again; None at the last step."""
         return self.steps[self.at + 1].label if self.at + 1 < len(self.steps) else None
 
     @property
@@ -76,9 +79,11 @@ class History:
         return replace(self, document=document)
 
     def undone(self) -> History:
+        """At the step before; the same at the first one."""
         return self._at(self.at - 1) if self.at else self
 
     def redone(self) -> History:
+        """At the step after; the same at the last one."""
         return self._at(self.at + 1) if self.at + 1 < len(self.steps) else self
 
     def _at(self, to: int) -> History:

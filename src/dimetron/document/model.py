@@ -45,6 +45,7 @@ class Source:
 def source_from(
     data: bytes, name: str, extension: str, size_px: tuple[int, int], mm_per_px: float | None = None
 ) -> Source:
+    """A source of a file's bytes, under a new id."""
     return Source(
         new_id(),
         plain_name(name),
@@ -169,15 +170,19 @@ class Document:
     )
 
     def source(self, id_: str) -> Source:
+        """The source with this id. Raises KeyError."""
         return self._by_id("sources")[id_]  # type: ignore[no-any-return]
 
     def sheet(self, id_: str) -> Sheet:
+        """The sheet with this id. Raises KeyError."""
         return self._by_id("sheets")[id_]  # type: ignore[no-any-return]
 
     def drawing(self, id_: str) -> Drawing:
+        """The drawing with this id. Raises KeyError."""
         return self._by_id("drawings")[id_]  # type: ignore[no-any-return]
 
     def mesh(self, id_: str) -> MeshObject:
+        """The mesh with this id. Raises KeyError."""
         return self._by_id("meshes")[id_]  # type: ignore[no-any-return]
 
     def _by_id(self, kind: str) -> dict[str, Any]:
@@ -197,6 +202,7 @@ class Document:
         return self._by_id("items").get(id_)
 
     def group(self, id_: str | None) -> Group | None:
+        """The group with this id, or None."""
         return None if id_ is None else self._by_id("groups").get(id_)
 
     def visible(self, item: Item) -> bool:
@@ -219,6 +225,7 @@ class Document:
         return (*View, *self.auxiliaries)
 
     def view_by_key(self, key: str) -> AnyView | None:
+        """The principal or auxiliary view with this key, or None."""
         return next((view for view in self.views if view.key == key), None)
 
     @property
@@ -258,6 +265,7 @@ class Document:
         )
 
     def frame(self, item: Drawing | LoosePicture | Sheet) -> Frame:
+        """How the pixels of its file become those of its prepared picture."""
         kept = self.derived.setdefault("frames", {})
         recipe = self.recipe(item)
         known = kept.get(item.id)
@@ -266,6 +274,7 @@ class Document:
         return known[1]
 
     def size_px(self, drawing: Drawing | LoosePicture) -> tuple[int, int]:
+        """(width, height) of its prepared picture."""
         return self.frame(drawing).size_px
 
     def data(self, drawing: Drawing | LoosePicture) -> bytes | None:

@@ -63,10 +63,12 @@ class OrthoCamera:
         return self.view.to_world(self.plane_at(px), depth)
 
     def ray(self, px: ArrayLike) -> Ray:
+        """The line of sight through a pixel (2,), from far before everything."""
         forward = self.view.frame.forward
         return Ray(self.point_at(px) - forward * 1e6, forward)
 
     def mm_per_px_at(self, point: ArrayLike) -> float:
+        """Size of a pixel at the depth of a world point (3,): everywhere the same."""
         return self.mm_per_px
 
     def clip_matrix(self, origin: ArrayLike, reach: float) -> Vector:
@@ -88,6 +90,7 @@ class OrthoCamera:
 
     @property
     def forward(self) -> Vector:
+        """(3,) the unit vector of the line of sight."""
         return self.view.frame.forward
 
 
@@ -112,6 +115,7 @@ class OrbitCamera:
 
     @property
     def forward(self) -> Vector:
+        """(3,) the unit vector from the eye to the target."""
         return np.asarray(self.axes[2])
 
     @property
@@ -136,9 +140,11 @@ class OrbitCamera:
         return np.asarray(eye[..., :2] * [1, -1] * scale[..., None] + half, dtype=np.float64)
 
     def depths(self, points: ArrayLike) -> Vector:
+        """Distance of world points (..., 3) along the line of sight, from the target; (...)."""
         return np.asarray(self._in_eye(points)[..., 2], dtype=np.float64)
 
     def ray(self, px: ArrayLike) -> Ray:
+        """The line of sight through a pixel (2,); in perspective from the eye."""
         half = np.array(self.size) / 2
         across = (np.asarray(px, dtype=np.float64) - half) * [1, -1] * self.mm_per_px
         right, up, forward = self.axes
@@ -195,6 +201,7 @@ class OrbitCamera:
         )
 
     def panned(self, by_px: ArrayLike) -> OrbitCamera:
+        """Moved by a drag (2,) in pane pixels."""
         dx, dy = np.asarray(by_px, dtype=np.float64) * self.mm_per_px
         right, up, _ = self.axes
         return replace(self, target=within_reach(np.array(self.target) - right * dx + up * dy))
@@ -231,4 +238,5 @@ def within_reach(point: Vector) -> tuple[float, float, float]:
 
 
 def clamped_zoom(mm_per_px: float) -> float:
+    """A zoom within what can be looked at, mm per pixel."""
     return min(MAX_MM_PX, max(MIN_MM_PX, mm_per_px))

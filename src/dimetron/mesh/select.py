@@ -19,6 +19,7 @@ class Kind(enum.Enum):
 
 
 def none() -> Ints:
+    """Indices of nothing."""
     return np.zeros(0, np.int32)
 
 

@@ -49,4 +49,5 @@ class StationSpec:
 
 
 def counted(number: int, one: str, many: str) -> str:
+    """A number with the word for one or for many."""
     return f"{number} {one if number == 1 else many}"
