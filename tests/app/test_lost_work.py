@@ -302,6 +302,7 @@ import os, signal, sys
 from pathlib import Path
 # Whoever runs the tests may have told their processes to ignore it.
 signal.signal(signal.SIGHUP, signal.SIG_DFL)
+signal.signal(signal.SIGINT, signal.default_int_handler)
 from PySide6.QtCore import QTimer
 from dimetron.app import start, window
 from dimetron.cli import main

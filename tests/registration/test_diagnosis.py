@@ -106,7 +106,7 @@ def test_exchanged_and_misnamed_marks_are_recognised(seed: int) -> None:
 def test_exchanged_marks_that_make_a_drawing_seem_mirrored_are_recognised_as_such() -> None:
     """The outermost two of a side view: most marks then agree better with its mirror image."""
     told = 0
-    for seed in range(20):
+    for seed in range(10):
         truth = made(np.random.default_rng(900 + seed), count=7, lengths=2)
         marks = list(truth.problem.sightings)
         mine = [k for k, m in enumerate(marks) if m.picture == "p1"]
@@ -117,7 +117,7 @@ def test_exchanged_marks_that_make_a_drawing_seem_mirrored_are_recognised_as_suc
         )
         found = findings(solve(replace(truth.problem, sightings=tuple(marks))))
         told += bool(found) and "seem to be exchanged in right" in found[0].words
-    assert told >= 14
+    assert told >= 7
 
 
 def test_a_mirrored_drawing_is_told() -> None:
