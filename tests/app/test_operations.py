@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 import dimetron.app.stations
 import dimetron.formats.kinds
@@ -93,6 +93,8 @@ def test_a_number_typed_over_the_board_extrudes_what_is_selected(boxed: Hand) ->
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert height(hand) == pytest.approx(60)
     assert hand.session.selected.tolist() == top(hand).tolist()
+    # The field is gone, and keys mean the board again.
+    assert QApplication.focusWidget() is hand.board
     # Once more, the same.
     hand.key(Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     assert height(hand) == pytest.approx(80)

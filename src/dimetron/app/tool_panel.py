@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -118,8 +119,17 @@ class ToolPanel(QWidget):
         self._write_back()
         self._told.setText(words)
         self._told.setVisible(bool(words))
+        self._room_for_words()
         parts = (self._current, self._choices, self._switches, self._acts)
         self.setVisible(any(parts) or bool(words))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._room_for_words()
+
+    def _room_for_words(self) -> None:
+        """A column that scrolls would else press words of several lines together."""
+        self._told.setMinimumHeight(max(0, self._told.heightForWidth(max(self.width(), 1))))
 
     def begin(self, text: str) -> bool:
         """A number begun over the board goes on in the first field; False if there is none."""
@@ -266,9 +276,7 @@ class ToolPanel(QWidget):
 
     def _act(self, number: int) -> None:
         self._guarded(lambda: self._acts[number].run())
-        # The button may be gone now; keys go on where the hand is, not to whatever is next to it.
-        if not isinstance(QApplication.focusWidget(), QLineEdit):
-            self.acted.emit()
+        self._hand_on()
 
     # Keeping up.
 
@@ -307,6 +315,14 @@ class ToolPanel(QWidget):
             self._session.cancel()
         except ValueError as error:
             self.fields[number].edit.refuse(str(error))
+            return
+        self._hand_on()
+
+    def _hand_on(self) -> None:
+        """What had the keyboard may be gone now; it goes on where the hand is, not to whatever is
+        next."""
+        if not isinstance(QApplication.focusWidget(), QLineEdit):
+            self.acted.emit()
 
     def _follow(self, number: int, text: str) -> None:
         take = self._current[number].formula

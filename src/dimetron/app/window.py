@@ -207,7 +207,8 @@ class Window(QMainWindow):
         board.installEventFilter(self)
         self.workbench.refreshed.connect(self._refresh_tool)
         self.navigation.went.connect(self._refresh_tool)
-        self.route.panel.acted.connect(self.navigation.to_the_middle)
+        for panel in (self.route.panel, self.route.slip.panel):
+            panel.acted.connect(self.navigation.to_the_middle)
         self.commands.rebound.connect(self.refresh)
         self.ledger.chosen.connect(self._choose_landmark)
         self.registration.solved.connect(self._on_solved)
