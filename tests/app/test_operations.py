@@ -185,13 +185,19 @@ def test_nothing_to_do_it_to_is_said(boxed: Hand) -> None:
     assert "is held" in hand.notice()
 
 
-def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None:
-    hand = boxed
+def large(hand: Hand) -> tuple[Document, str]:
+    """A mesh that a worker works on, whose answers come later."""
     ball = by_name("subdivide")(box((-20, -20, 0), (20, 20, 40)), levels=6).mesh
     doc, id_ = with_mesh(Document(), ball, "ball")
     hand.session.open(doc, None)
     hand.session.choose((id_,))
     hand.window.operating._waited.patience_s = 0.0
+    return doc, id_
+
+
+def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None:
+    hand, doc, id_ = boxed, *large(boxed)
+    ball = doc.mesh(id_).mesh
     hand.window.commands.run("do.subdivide")
     assert "Subdivide" in hand.notice()
     assert hand.doc is doc
@@ -208,12 +214,8 @@ def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None
 
 
 def test_what_was_done_meanwhile_stands(boxed: Hand) -> None:
-    hand = boxed
-    ball = by_name("subdivide")(box((-20, -20, 0), (20, 20, 40)), levels=6).mesh
-    doc, id_ = with_mesh(Document(), ball, "ball")
-    hand.session.open(doc, None)
-    hand.session.choose((id_,))
-    hand.window.operating._waited.patience_s = 0.0
+    hand, doc, id_ = boxed, *large(boxed)
+    ball = doc.mesh(id_).mesh
     hand.window.commands.run("do.subdivide")
     hand.session.commit(with_item(doc, id_, name="renamed"), "Rename")
     hand.wait(lambda: hand.doc.mesh(id_).mesh is not ball)
@@ -262,7 +264,7 @@ def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_gu
 ) -> None:
     buttons = {b.command.id: b for b in hand.window.route.families["model"].buttons}
     for one in operations().values():
-        kind = "tool" if one.driven is not None else "do"
+        kind = "tool" if one.dragged else "do"
         command = hand.window.commands[f"{kind}.{one.name}"]
         assert (command.title, command.shortcut) == (one.title, one.key)
         assert command.group == "Mesh"

@@ -110,7 +110,6 @@ def test_every_operation_tells_what_it_is() -> None:
         for parameter in operation.parameters:
             assert parameter.hint, f"{operation.name}: {parameter.name}"
             assert parameter.checked(parameter.default) == parameter.default
-        assert [p for p in operation.parameters if p.drag] == [] or operation.driven
 
 
 def test_what_has_no_meaning_is_said() -> None:

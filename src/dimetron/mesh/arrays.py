@@ -23,6 +23,12 @@ def extent(points: Floats) -> Floats:
     return np.array([[c.min() for c in columns], [c.max() for c in columns]])
 
 
+def spans(starts: Ints, sizes: Ints) -> Ints:
+    """The numbers from each start (k,) on, as many as its size (k,), one span after the other."""
+    before = np.cumsum(sizes) - sizes
+    return np.asarray(np.repeat(starts - before, sizes) + np.arange(int(np.sum(sizes))))
+
+
 def distinct(numbers: Ints) -> Ints:
     """What is there, rising; of few numbers several times as quick as np.unique."""
     risen = np.sort(numbers)

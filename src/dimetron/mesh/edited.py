@@ -38,12 +38,11 @@ class Origin:
 
 @dataclass(frozen=True, eq=False)
 class Edited:
-    """selection: what a person would go on with. moved: where only vertices (k,) moved, those."""
+    """selection: what a person would go on with."""
 
     mesh: Mesh
     selection: Selection = NOTHING
     notes: tuple[Note, ...] = ()
-    moved: Ints | None = None
 
 
 def rebuilt(
@@ -127,16 +126,14 @@ def _edges_from(before: Topology, after: Topology, vertex: Source) -> Ints:
 
 def merged(mesh: Mesh, new: Ints, positions: Floats, chosen: Selection = NOTHING) -> Edited:
     """Vertices become one another's: new (n,) names for each old vertex the one it becomes, of
-    positions (n', 3), or -1 if it goes. Corners that come to lie on the one before them go, and
-    with them faces of fewer than three; so do faces of a vertex that goes.
+    positions (n', 3). Corners that come to lie on the one before them go, and with them faces of
+    fewer than three.
     """
     topology = mesh.topology
     corners = new[topology.corners]
     keep = corners != corners[topology.next_corner]
-    lost = np.zeros(topology.face_count, bool)
-    lost[topology.corner_face[corners < 0]] = True
     sizes = np.bincount(topology.corner_face, keep, minlength=topology.face_count).astype(np.int64)
-    stays = (sizes >= 3) & ~lost
+    stays = sizes >= 3
     return _with_corners(mesh, new, positions, keep & stays[topology.corner_face], stays, chosen)
 
 

@@ -16,7 +16,7 @@ from dimetron.mesh import select
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.parameters import Drag, NoParameters, Parameter, checked, parameters_of
+from dimetron.mesh.parameters import NoParameters, Parameter, checked, parameters_of
 from dimetron.mesh.select import Kind, Selection
 from dimetron.standing import modules_in, values_in
 
@@ -59,15 +59,9 @@ class Operation:
     family: Family = Family("", "", 0)
 
     @property
-    def driven(self) -> Parameter | None:
-        """The parameter that a drag drives."""
-        return next((p for p in self.parameters if p.drag is not None), None)
-
-    @property
-    def second(self) -> Parameter | None:
-        """The one that a drag across drives, where another is driven along."""
-        others = [p for p in self.parameters if p.drag is Drag.ACROSS and p is not self.driven]
-        return others[0] if others else None
+    def dragged(self) -> tuple[Parameter, ...]:
+        """The parameters that a drag drives, each by its own way; the first one is shown at it."""
+        return tuple(p for p in self.parameters if p.drag is not None)
 
     def made(self, **numbers: Any) -> Any:
         """Its parameters with these values, the rest as usual. Raises MeshError."""

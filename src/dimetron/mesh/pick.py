@@ -84,10 +84,7 @@ class Near:
 
     @cached_property
     def _corners(self) -> Ints:
-        topology = self.mesh.topology
-        sizes = topology.sizes[self.faces]
-        within = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-        return np.asarray(np.repeat(topology.offsets[self.faces], sizes) + within)
+        return self.mesh.topology.corners_of(self.faces)
 
     def vertices(self) -> Ints:
         """Vertices within reach, nearest on the paper first, then nearest in depth."""

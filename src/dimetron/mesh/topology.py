@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError, freeze
+from dimetron.mesh.arrays import Ints, Mask, MeshError, freeze, spans
 
 
 class Neighbours(NamedTuple):
@@ -25,10 +25,8 @@ class Neighbours(NamedTuple):
     def of(self, indices: Ints) -> Ints:
         """Items of several elements, one element's after the other's."""
         starts = self.offsets[indices]
-        counts = self.offsets[np.asarray(indices) + 1] - starts
-        total = int(counts.sum())
-        before = np.repeat(np.cumsum(counts) - counts, counts)
-        return np.asarray(self.items[np.repeat(starts, counts) + np.arange(total) - before])
+        sizes = self.offsets[np.asarray(indices) + 1] - starts
+        return np.asarray(self.items[spans(starts, sizes)])
 
 
 def grouped(owner: Ints, count: int) -> Neighbours:
@@ -191,13 +189,9 @@ class Topology:
         """Vertices of one face, in order."""
         return self.corners[self.offsets[index] : self.offsets[index + 1]]
 
-    def rows(self, faces: Ints, size: int) -> Ints:
-        """(k, size) corners of faces (k,) that all have so many."""
-        return np.asarray(self.offsets[faces][:, None] + np.arange(size))
-
-    def face_sums(self, values: Floats) -> Floats:
-        """(f, ...) sums over the corners of each face of values (c, ...)."""
-        return np.asarray(np.add.reduceat(values, self.offsets[:-1])) if len(values) else values
+    def corners_of(self, faces: Ints) -> Ints:
+        """The corners of faces (k,), one face's after the other's."""
+        return spans(self.offsets[faces], self.sizes[faces])
 
     def patched(
         self, at: Ints, vertices: Ints, sizes: Ints, corners: Ints, vertex_count: int

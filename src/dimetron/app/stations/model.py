@@ -26,8 +26,8 @@ STATION = StationSpec(
     _state,
     tools=(
         *(Shape, CutSection, AddBox, Resize),
-        *(tool_for(o) for o in operations().values() if o.driven is not None),
+        *(tool_for(o) for o in operations().values() if o.dragged),
     ),
     plain="shape",
-    operations=tuple(o for o in operations().values() if o.driven is None),
+    operations=tuple(o for o in operations().values() if not o.dragged),
 )

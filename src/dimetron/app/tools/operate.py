@@ -79,8 +79,7 @@ class Operate(Tool):
             self.bench.operating.preview(pull.how)
 
     def _dragged(self, pull: _Pull, event: BoardEvent) -> Any:
-        driven = [p for p in (self.operation.driven, self.operation.second) if p is not None]
-        values = {p.name: self._driven(p, pull, event) for p in driven}
+        values = {p.name: self._driven(p, pull, event) for p in self.operation.dragged}
         return replace(pull.how, **values)
 
     def _driven(self, parameter: Parameter, pull: _Pull, event: BoardEvent) -> Any:
@@ -114,8 +113,8 @@ class Operate(Tool):
             self.bench.operating.abandon()
 
     def _is_nothing(self, how: Any) -> bool:
-        driven = self.operation.driven
-        return driven is not None and abs(float(getattr(how, driven.name))) < 1e-9
+        """Whether the drag led back to where nothing is done."""
+        return abs(float(getattr(how, self.operation.dragged[0].name))) < 1e-9
 
     def abandon(self) -> bool:
         active, self._pull = self._pull is not None, None
@@ -209,8 +208,8 @@ class Operate(Tool):
         return (Act("do", self.operation.title, run, "Do it with these numbers", main=True),)
 
     def overlays(self) -> Sequence[Overlay]:
-        pull, driven = self._pull, self.operation.driven
-        if pull is None or not pull.dragging or driven is None:
+        pull, driven = self._pull, self.operation.dragged[0]
+        if pull is None or not pull.dragging:
             return ()
         words = number_words((driven,), pull.how, self.unit())[0]
         way = self._way(pull)

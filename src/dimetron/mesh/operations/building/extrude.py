@@ -39,7 +39,7 @@ def extrude(mesh: Mesh, chosen: Selection, how: Extrude) -> Edited:
     Faces that hang together go as one. The faces keep their order and stay selected.
     """
     topology, faces = mesh.topology, chosen.indices
-    corners = _corners_of(topology, faces)
+    corners = topology.corners_of(faces)
     rim = _rim(topology, corners)
     copied = _shared(topology, corners, rim)
     copy_of = np.full(topology.vertex_count, -1, np.int32)
@@ -70,12 +70,6 @@ def extrude(mesh: Mesh, chosen: Selection, how: Extrude) -> Edited:
     added = np.arange(topology.face_count, grown.face_count)
     done = rebuilt(mesh, positions, grown, origin, renewed=np.concatenate([faces, added]))
     return Edited(done.mesh, chosen)
-
-
-def _corners_of(topology: Topology, faces: Ints) -> Ints:
-    sizes = topology.sizes[faces]
-    within = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-    return np.asarray(np.repeat(topology.offsets[faces], sizes) + within)
 
 
 def _rim(topology: Topology, corners: Ints) -> Ints:

@@ -148,9 +148,7 @@ def _corner_weights(t: Topology) -> csr_matrix:
     before = np.empty(c, np.int64)
     before[t.next_corner] = own
     size = t.sizes[t.corner_face]
-    mates = np.repeat(t.offsets[:-1][t.corner_face], size) + (
-        np.arange(int(size.sum())) - np.repeat(np.cumsum(size) - size, size)
-    )
+    mates = t.corners_of(t.corner_face)
     rows = [4 * own, *[4 * own + 1] * 2, np.repeat(4 * own + 2, size), *[4 * own + 3] * 2]
     columns = [own, own, t.next_corner, mates, own, before]
     half = np.full(c, 0.5)
