@@ -58,6 +58,8 @@ def _take() -> int:
             QTest.qWait(5)
             # Qt's own waiting keeps the interpreter's lock, which workers need.
             time.sleep(0.005)
+        # What the last answer changed is laid out with the next turns of the event loop.
+        QTest.qWait(100)
         (window.sheet_view if window.navigation.preparing else board).repaint()
         window.grab().save(str(FOLDER / f"{name}.png"))
         print(name, file=sys.stderr)

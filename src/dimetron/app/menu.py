@@ -247,7 +247,7 @@ def _operations(window: Window) -> None:
                     f"do.{operation.name}",
                     operation.title,
                     operation.sentence,
-                    partial(_do, window, operation),
+                    partial(_do, window, spec, operation),
                     operation.key,
                     "Mesh",
                     lambda: session.chosen_mesh is not None,
@@ -268,9 +268,8 @@ def _operations(window: Window) -> None:
     )
 
 
-def _do(window: Window, operation: Operation) -> None:
-    if window.route.open_id != "model":
-        window.navigation.take("shape")
+def _do(window: Window, spec: StationSpec, operation: Operation) -> None:
+    window.navigation.open_station(spec.name)
     window.operating.do(operation, window.operating.numbers(operation))
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -119,17 +118,8 @@ class ToolPanel(QWidget):
         self._write_back()
         self._told.setText(words)
         self._told.setVisible(bool(words))
-        self._room_for_words()
         parts = (self._current, self._choices, self._switches, self._acts)
         self.setVisible(any(parts) or bool(words))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._room_for_words()
-
-    def _room_for_words(self) -> None:
-        """A column that scrolls would else press words of several lines together."""
-        self._told.setMinimumHeight(max(0, self._told.heightForWidth(max(self.width(), 1))))
 
     def begin(self, text: str) -> bool:
         """A number begun over the board goes on in the first field; False if there is none."""
