@@ -27,6 +27,27 @@ def qapp() -> QApplication:
     return application()
 
 
+def over(
+    widget: QWidget,
+    at: QPoint | QPointF,
+    button: Qt.MouseButton = Qt.MouseButton.NoButton,
+    keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+) -> None:
+    """Move the pointer there. QTest moves the screen's own, whose event comes again later and
+    undoes what was pointed at since; and it carries no modifier keys."""
+    local = QPointF(at)
+    where = QPointF(widget.mapToGlobal(local))
+    moved = QMouseEvent(QEvent.Type.MouseMove, local, where, button, button, keys)
+    QApplication.sendEvent(widget, moved)
+
+
+def turn() -> None:
+    """Let happen what waits for the next turn of the event loop, however long it takes."""
+    QApplication.processEvents()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QApplication.processEvents()
+
+
 class Hand:
     """A person at the window: points at world positions, types, waits."""
 
@@ -50,7 +71,7 @@ class Hand:
     def settle(self) -> None:
         """Until the frame that shows the present state is drawn."""
         self.board.repaint()
-        QTest.qWait(10)
+        turn()
 
     def at(self, slot: str, world: tuple[float, float, float]) -> QPoint:
         """The board pixel where a pane shows a world point."""
@@ -66,10 +87,8 @@ class Hand:
         return camera.point_at((at.x() - rect.x, at.y() - rect.y))
 
     def point(self, at: QPoint) -> None:
-        # From beside it: a pointer that stays where it was tells nothing.
-        QTest.mouseMove(self.board, at + QPoint(1, 0))
-        QTest.mouseMove(self.board, at)
-        QTest.qWait(2)
+        over(self.board, at)
+        turn()
 
     def click(self, at: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         self.point(at)
@@ -86,13 +105,8 @@ class Hand:
         self.point(start)
         QTest.mousePress(self.board, button, keys, start)
         for share in (0.3, 0.7, 1.0):
-            way = QPointF(end - start) * share
-            # QTest's own move carries no modifier keys.
-            at = QPointF(start) + way
-            over = QPointF(self.board.mapToGlobal(at.toPoint()))
-            moved = QMouseEvent(QEvent.Type.MouseMove, at, over, button, button, keys)
-            QApplication.sendEvent(self.board, moved)
-            QTest.qWait(2)
+            over(self.board, QPointF(start) + QPointF(end - start) * share, button, keys)
+            turn()
         if before_release is not None:
             before_release()
         QTest.mouseRelease(self.board, button, keys, end)
@@ -130,7 +144,7 @@ class Hand:
 
     def option(self, value: str) -> None:
         """Click an option of the tool in hand."""
-        QTest.qWait(10)
+        turn()
         buttons = self.window.route.panel.findChildren(QToolButton)
         button = next(b for b in buttons if b.property("value") == value and b.isVisible())
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -138,7 +152,7 @@ class Hand:
     def act(self, name: str) -> QWidget:
         """Click a button of the tool in hand; returns it."""
         # What an older tool left is gone with the next turn of the event loop.
-        QTest.qWait(10)
+        turn()
         buttons = self.window.route.panel.findChildren(QPushButton)
         button = next(b for b in buttons if b.property("act") == name and b.isVisible())
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -175,7 +189,7 @@ def hand(qapp: QApplication, own_folders: Path) -> Iterator[Hand]:
     window.close()
     assert not window.files._timer.isActive(), "the timer that keeps copies goes on"
     window.deleteLater()
-    QTest.qWait(5)
+    turn()
 
 
 def picture_file(folder: Path, name: str, size: tuple[int, int] = (240, 160)) -> Path:

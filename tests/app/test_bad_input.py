@@ -21,7 +21,7 @@ from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, picture_file, turn
 from tests.imaging.test_hostile import ENDLESS
 from tests.imaging.test_read import png_header
 
@@ -233,7 +233,7 @@ def test_a_machine_without_opengl_gets_a_sentence_and_a_living_window(qapp: QApp
     doc, id_ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
     window.session.open(doc, None)
     window.session.choose((id_,))
-    QTest.qWait(50)
+    turn()
     assert window.tray.cards[id_].isVisible()
     window.session.mark_saved(doc, Path("x"))
     window.close()

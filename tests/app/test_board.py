@@ -137,7 +137,7 @@ def test_software_frames_are_drawn_smooth_once_things_rest(hand: Hand) -> None:
     hand.board.look(replace(hand.board.sight, orbit=orbit))
     hand.board.repaint()
     rough = hand.board.grabFramebuffer()
-    QTest.qWait(500)
+    hand.wait(lambda: not hand.board._rest.isActive())
     smooth = hand.board.grabFramebuffer()
 
     def shades(image: object) -> int:

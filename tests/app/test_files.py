@@ -19,7 +19,7 @@ from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.mesh.primitives import box
-from tests.app.conftest import Hand
+from tests.app.conftest import Hand, turn
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -89,7 +89,7 @@ def test_copies_are_kept_only_when_something_changed(hand: Hand) -> None:
     files.keep()
     hand.wait(lambda: len(kept) == 1 and not files._keeping)
     files.keep()
-    QTest.qWait(30)
+    turn()
     assert len(kept) == 1
     hand.window.commands.run("unit.cm")
     files.keep()

@@ -22,7 +22,7 @@ from dimetron.mesh.mesh import from_faces
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 from dimetron.render.taken import Taken
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, over, picture_file, turn
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -128,13 +128,13 @@ def test_of_every_tool_of_the_sheet(full: Hand, way: str) -> None:
         hand.window.desk.lay(doc.sheets[0].id)
         hand.session.choose((doc.drawings[-1].id,))
         view.fit()
-        QTest.qWait(5)
+        turn()
         for start in (QPoint(300, 300), QPoint(view.width() // 2, view.height() // 2)):
-            QTest.mouseMove(view, start)
+            over(view, start)
             QTest.mousePress(view, LEFT, NONE, start)
-            QTest.mouseMove(view, start + QPoint(30, 20))
+            over(view, start + QPoint(30, 20), LEFT)
             WAYS[way](hand)
-            QTest.mouseMove(view, start + QPoint(50, 30))
+            over(view, start + QPoint(50, 30), LEFT)
             QTest.mouseRelease(view, LEFT, NONE, start + QPoint(50, 30))
             for key in (Qt.Key.Key_Left, Qt.Key.Key_Return):
                 hand.key(key, widget=view)

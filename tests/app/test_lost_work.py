@@ -22,7 +22,7 @@ from dimetron.document.container import load, save
 from dimetron.document.locks import hold
 from dimetron.document.model import Document, source_from
 from dimetron.geometry.views import View
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, picture_file, turn
 from tests.app.test_files import CTRL, body
 from tests.imaging.test_hostile import ENDLESS
 
@@ -44,7 +44,7 @@ def answers(monkeypatch: pytest.MonkeyPatch, *given: str) -> list[str]:
 
 def press(hand: Hand, title: str) -> None:
     """A button of the notice."""
-    QTest.qWait(10)
+    turn()
     buttons = hand.window.notices.findChildren(QPushButton)
     QTest.mouseClick(next(b for b in buttons if b.text() == title), Qt.MouseButton.LeftButton)
 
@@ -244,7 +244,7 @@ def test_a_half_typed_value_does_not_land_on_the_picture_that_arrives(
     QTest.keyClicks(field, "412")
     hand.drop([three[1]], QPoint(150, 550))
     hand.wait(lambda: len(hand.doc.drawings) == 2)
-    QTest.qWait(20)
+    turn()
     new = hand.doc.drawings[1]
     assert hand.session.chosen == (new.id,)
     assert hand.doc.drawings[0].placement == placement
@@ -265,7 +265,7 @@ def test_taking_another_tool_enters_nothing(hand: Hand, three: list[Path]) -> No
     field.selectAll()  # type: ignore[attr-defined]
     QTest.keyClicks(field, "412")
     hand.window.navigation.take("known-length")
-    QTest.qWait(10)
+    turn()
     assert hand.doc is before
 
 
@@ -276,7 +276,7 @@ def test_deleting_a_card_in_mid_rename_ends_quietly(hand: Hand, three: list[Path
     card.name.begin()
     QTest.keyClicks(card.name, "half a na")
     hand.window.commands.run("delete")
-    QTest.qWait(10)
+    turn()
     assert hand.doc.drawings == ()
 
 
@@ -433,7 +433,7 @@ def test_what_comes_after_the_window_has_closed_begins_nothing(hand: Hand, tmp_p
     save(edits.with_drawing(Document(), source, View.FRONT)[0], tmp_path / "a.dimetron")
     hand.window.files.open(tmp_path / "a.dimetron")
     hand.window.close()
-    QTest.qWait(50)
+    turn()
     assert hand.doc.empty
     hand.session.open(load(tmp_path / "a.dimetron").document, None)
     assert not hand.window.pictures.busy

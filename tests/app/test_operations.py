@@ -30,7 +30,7 @@ from dimetron.mesh.parameters import Drag, count, length, switch
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind, Selection
 from docs.guide_list import PAGE, page
-from tests.app.conftest import Hand
+from tests.app.conftest import Hand, turn
 
 
 @pytest.fixture
@@ -208,7 +208,7 @@ def test_a_large_mesh_is_worked_on_while_the_window_goes_on(boxed: Hand) -> None
     hand.session.choose((id_,))
     hand.window.commands.run("do.subdivide")
     hand.window.operating.abandon()
-    QTest.qWait(50)
+    turn()
     hand.wait(lambda: not hand.window.operating._waited.busy)
     assert hand.doc.meshes[0].mesh.topology.face_count == ball.topology.face_count
 
@@ -230,7 +230,7 @@ def test_what_was_done_meanwhile_stands(boxed: Hand) -> None:
     hand.window.commands.run("do.subdivide")
     hand.session.commit(without_item(flipped, id_), "Delete")
     hand.wait(lambda: not hand.window.operating._waited.busy)
-    QTest.qWait(20)
+    turn()
     assert not hand.doc.meshes
     # What is refused on a worker is said, too.
     hand.session.open(doc, None)

@@ -180,7 +180,7 @@ def test_the_orientation_mark_turns_the_3d_view(hand: Hand, body: str) -> None:
 
 def test_pointing_shows_the_same_place_in_every_pane(hand: Hand, body: str) -> None:
     # Once things rest, the place under the pointer is looked for on the meshes.
-    QTest.qWait(300)
+    hand.wait(lambda: not hand.board._rest.isActive())
     hand.point(hand.at(ELEVATION, (10, 0, 50)))
     hand.settle()
     place = hand.board.place()

@@ -24,7 +24,7 @@ from dimetron.document.model import Document, source_from
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
 from dimetron.imaging.read import probe
-from tests.app.conftest import Hand
+from tests.app.conftest import Hand, over, turn
 
 taken = cache(photo.taken)
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -54,7 +54,7 @@ class Person(Hand):
 
     def rest(self) -> None:
         self.wait(lambda: not self.window.desk.working and not self.window.pictures.busy)
-        QTest.qWait(5)
+        turn()
         self.view.repaint()
 
     def on(self, x: float, y: float) -> QPoint:
@@ -62,35 +62,35 @@ class Person(Hand):
         return self.view.view_point(x, y)
 
     def pull(self, start: QPoint, end: QPoint, before: Callable[[], None] | None = None) -> None:
-        QTest.mouseMove(self.view, start)
+        over(self.view, start)
         QTest.mousePress(self.view, LEFT, NONE, start)
         for share in (0.4, 1.0):
-            QTest.mouseMove(self.view, start + (end - start) * share)
-            QTest.qWait(2)
+            over(self.view, start + (end - start) * share, LEFT)
+            turn()
         if before is not None:
             before()
         QTest.mouseRelease(self.view, LEFT, NONE, end)
 
     def tap(self, at: QPoint) -> None:
-        QTest.mouseMove(self.view, at)
+        over(self.view, at)
         QTest.mouseClick(self.view, LEFT, NONE, at)
-        QTest.qWait(2)
+        turn()
 
     def act(self, name: str) -> None:
         """Press one of the tool's buttons."""
-        QTest.qWait(5)
+        turn()
         buttons = self.window.route.panel.findChildren(QPushButton)
         button = next(b for b in buttons if b.property("act") == name and not b.isHidden())
         QTest.mouseClick(button, LEFT)
 
     def switch(self, title: str) -> None:
-        QTest.qWait(5)
+        turn()
         boxes = self.window.route.panel.findChildren(QCheckBox)
         next(b for b in boxes if b.text() == title and not b.isHidden()).click()
 
     def listed(self, name: str, value: str) -> None:
         """Choose from an unfolding list of the tool."""
-        QTest.qWait(5)
+        turn()
         boxes = self.window.route.panel.findChildren(QComboBox)
         box = next(b for b in boxes if b.accessibleName() == name and not b.isHidden())
         box.setCurrentIndex(box.findData(value))
@@ -235,7 +235,7 @@ def test_a_typed_width_gives_the_sheet_its_scale(at_sheet: Person) -> None:
     at_sheet.found()
     right = at_sheet.drawing(View.RIGHT)
     at_sheet.session.choose((right.id,))
-    QTest.qWait(5)
+    turn()
     at_sheet.type_into(at_sheet.field("Width"), "41.2 cm")
     at_sheet.act("place-all")
     w, _ = at_sheet.drawing(View.TOP).placement.size_mm(
@@ -277,7 +277,7 @@ def test_stopping_the_search_keeps_the_sheet_as_it_was(at_sheet: Person) -> None
     at_sheet.act("find")
     at_sheet.window.desk.stop()
     at_sheet.wait(lambda: not at_sheet.window.desk.working)
-    QTest.qWait(20)
+    turn()
     assert at_sheet.doc is before
 
 
@@ -361,7 +361,7 @@ def test_a_photo_is_flattened_by_four_corners_and_checked(at_photo: Person) -> N
     assert at_photo.window.desk.mm_per_px is not None
     touch(at_photo, (-150, 150))
     touch(at_photo, (150, 150))
-    QTest.qWait(5)
+    turn()
     at_photo.type_into(at_photo.field("Its true length"), "300")
     told = at_photo.window.sheet_tools["flatten"].told()
     assert "worst error" in told
@@ -423,7 +423,7 @@ def test_lifting_the_paper_clears_it_and_before_shows_it_again(at_sheet: Person)
 
 def test_a_slider_shows_its_tone_while_dragged_and_makes_one_step(at_sheet: Person) -> None:
     at_sheet.window.navigation.take_at_sheet("tone")
-    QTest.qWait(5)
+    turn()
     slid = at_sheet.window.route.panel._slid[1]
     steps = at_sheet.session.history
     slid.slider.setSliderDown(True)
@@ -476,7 +476,7 @@ def test_measuring_between_two_points_and_typing_the_truth(
     at_sheet.window.navigation.take_at_sheet("size")
     corners = sheet.corners[View.RIGHT]
     at_sheet.pull(at_sheet.on(*corners[0]), at_sheet.on(*corners[1]))
-    QTest.qWait(5)
+    turn()
     measured = at_sheet.field("True length").value
     assert measured == pytest.approx(can.LENGTH_MM * 0.26, rel=0.02)
     at_sheet.type_into(at_sheet.field("True length"), "412")
@@ -506,7 +506,7 @@ def test_pdf_pages_are_chosen_and_a_page_with_drawings_stays(
     dropped(person, [tmp_path / "three.pdf"])
     person.wait(lambda: len(person.doc.sheets) == 1)
     person.window.navigation.take_at_sheet("size")
-    QTest.qWait(5)
+    turn()
     person.type_into(person.field("Page"), "3")
     person.wait(lambda: person.doc.sheets[0].page.number == 2)
     person.type_into(person.field("Drawn at"), "50")
@@ -515,7 +515,7 @@ def test_pdf_pages_are_chosen_and_a_page_with_drawings_stays(
     person.rest()
     person.pull(person.on(20, 20), person.on(80, 80))
     person.window.navigation.take_at_sheet("size")
-    QTest.qWait(5)
+    turn()
     person.type_into(person.field("Page"), "1")
     person.wait(lambda: len(person.doc.sheets) == 2)
     assert [s.page.number for s in person.doc.sheets] == [2, 0]
@@ -545,7 +545,7 @@ def test_a_scan_is_stopped_and_another_becomes_a_sheet(
     monkeypatch.setattr("dimetron.demo.scanner._original", lambda name: laid)
     person.window.navigation.open_station("prepare")
     person.window.navigation.take_at_sheet("scan")
-    QTest.qWait(5)
+    turn()
     person.listed("Resolution", "100")
     person.listed("Paper", "A4")
     tool = person.window.sheet_tools["scan"]
@@ -571,7 +571,7 @@ def test_a_folder_is_browsed_and_pictures_brought_in(
     person.window.navigation.browse(True)
     browser = person.window.browser
     person.wait(lambda: not browser._worker.busy)
-    QTest.qWait(5)
+    turn()
     names = [browser.list.item(i).text() for i in range(browser.list.count())]
     assert names == ["inner/", "bad.png (no preview)", "one.png", "three.png", "two.jpg"]
     assert browser.list.item(2).icon().availableSizes()
@@ -601,7 +601,7 @@ def test_wheel_and_drag_move_the_sheet(at_sheet: Person) -> None:
     view.zoom(2.0, QPointF(at))
     assert view._frame_point(QPointF(at)) == pytest.approx(under)
     QTest.mousePress(view, Qt.MouseButton.MiddleButton, NONE, at)
-    QTest.mouseMove(view, at + QPoint(40, 20))
+    over(view, at + QPoint(40, 20), Qt.MouseButton.MiddleButton)
     QTest.mouseRelease(view, Qt.MouseButton.MiddleButton, NONE, at + QPoint(40, 20))
     assert view._frame_point(QPointF(at + QPoint(40, 20))) == pytest.approx(under)
 

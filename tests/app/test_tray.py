@@ -19,7 +19,7 @@ from dimetron.document.model import Document, with_item
 from dimetron.document.parts import Order, Seen
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, picture_file, turn
 from tests.document.test_edits import picture, two_views
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -49,7 +49,7 @@ def carried(hand: Hand, id_: str, onto: QWidget, share: float) -> None:
         tray, QDropEvent(QPointF(at), Qt.DropAction.MoveAction, mime, LEFT, NONE)
     )
     assert tray._line.isHidden()
-    QTest.qWait(5)
+    turn()
 
 
 def order(hand: Hand) -> list[str]:
@@ -65,7 +65,7 @@ def test_cards_are_carried_about_and_into_groups(hand: Hand, views: tuple[str, s
     hand.key(Qt.Key.Key_G, CTRL)
     (group,) = hand.doc.groups
     assert order(hand) == [group.id, side, front, body]
-    QTest.qWait(5)
+    turn()
     carried(hand, body, tray.headers[group.id], 0.8)
     assert hand.doc.mesh(body).group == group.id
     assert order(hand) == [group.id, body, side, front]
@@ -177,7 +177,7 @@ def test_a_picture_dropped_on_the_tray_is_loose_and_zooms_on_its_own(
 ) -> None:
     assert hand.session.chosen == (loose,)
     view = hand.window.tray.cards[loose].view
-    QTest.qWait(20)
+    turn()
     spot = QPointF(view.width() * 0.7, view.height() * 0.5)
     before = view.spot(spot)
     item = view.item()
@@ -215,7 +215,7 @@ def test_the_window_of_its_own_reads_colours(hand: Hand, loose: str) -> None:
     QTest.mouseClick(hand.window.tray.cards[loose].window_button, LEFT)
     own = hand.window.loose_frames.window
     assert own is not None
-    QTest.qWait(30)
+    turn()
     QTest.mouseClick(own.pick, LEFT)
     middle = own.view.rect().center()
     assert own.view.colour_at(QPointF(middle)) == "#FFFFFF"
