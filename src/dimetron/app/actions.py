@@ -8,6 +8,7 @@ import numpy as np
 
 from dimetron.app.session import Session
 from dimetron.document import edits, gauges, heaps, loosening, placing, preparing, registering
+from dimetron.document.kind import lying
 from dimetron.document.model import Sheet, with_item
 from dimetron.document.parts import Gauge
 from dimetron.geometry.units import Unit
@@ -161,9 +162,8 @@ def loosen(session: Session, id_: str) -> None:
 def add_reference(session: Session, gauge: Gauge) -> None:
     """Stand a size reference beside everything there is."""
     doc = session.committed
-    known = edits.bounds(doc)
-    ends = [] if known is None else [float(known[1, 0])]
-    ends += [float(gauges.reference_box(r)[1, 0]) for r in doc.references]
+    known = (edits.bounds(doc), lying(doc, doc.references))
+    ends = [float(box[1, 0]) for box in known if box is not None]
     wide = gauges.FIRST_SIZE[gauge][0]
     at = (max(ends) + wide * 0.7, 0.0, 0.0) if ends else (0.0, 0.0, 0.0)
     doc, id_ = gauges.with_reference(doc, gauge, at)

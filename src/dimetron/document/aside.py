@@ -1,5 +1,5 @@
 """What stands beside drawings and meshes, as plain JSON and back: auxiliary views, how drawings are
-seen, loose pictures, size references, groups, saved looks."""
+seen, groups, saved looks; and projects of older formats."""
 
 from __future__ import annotations
 
@@ -8,17 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from dimetron.document import prepared
 from dimetron.document.known import NOTHING_KNOWN
 from dimetron.document.model import Document
 from dimetron.document.parts import (
-    Floating,
-    Gauge,
     Group,
-    LoosePicture,
     Order,
     PaneLook,
-    Reference,
     SavedLook,
     Seen,
     Showing,
@@ -32,11 +27,6 @@ Json = dict[str, Any]
 def aside_json(doc: Document) -> Json:
     return {
         "auxiliaries": [_auxiliary_json(a) for a in doc.auxiliaries],
-        "loose": [_loose_json(p) for p in doc.loose],
-        "references": [
-            {**asdict(r), "gauge": r.gauge.value, "size": list(r.size), "at": list(r.at)}
-            for r in doc.references
-        ],
         "groups": [asdict(g) for g in doc.groups],
         "looks": [_look_json(look) for look in doc.looks],
         "order": list(doc.order),
@@ -107,59 +97,6 @@ def auxiliary(tree: Json) -> Auxiliary:
     )
 
 
-def _loose_json(item: LoosePicture) -> Json:
-    floating = item.floating
-    return {
-        "id": item.id,
-        "name": item.name,
-        "sheet": item.sheet,
-        "crop": prepared.crop_json(item.crop),
-        "straightening": prepared.straightening_json(item.straightening),
-        "tone": None if item.tone is None else prepared.tone_json(item.tone),
-        "middle": list(item.middle),
-        "zoom": item.zoom,
-        "floating": None
-        if floating is None
-        else {"slot": floating.slot, "at": list(floating.at), "size": list(floating.size)},
-        "shown": item.shown,
-        "held": item.held,
-        "group": item.group,
-    }
-
-
-def loose(tree: Json) -> LoosePicture:
-    floating = tree["floating"]
-    return LoosePicture(
-        tree["id"],
-        tree["name"],
-        tree["sheet"],
-        prepared.crop(tree["crop"]),
-        prepared.straightening(tree["straightening"]),
-        None if tree["tone"] is None else prepared.tone(tree["tone"]),
-        _pair(tree["middle"]),
-        float(tree["zoom"]),
-        None
-        if floating is None
-        else Floating(floating["slot"], _pair(floating["at"]), _pair(floating["size"])),
-        tree["shown"],
-        tree["held"],
-        tree["group"],
-    )
-
-
-def reference(tree: Json) -> Reference:
-    return Reference(
-        tree["id"],
-        tree["name"],
-        Gauge(tree["gauge"]),
-        _triple(tree["size"]),
-        _triple(tree["at"]),
-        tree["shown"],
-        tree["held"],
-        tree["group"],
-    )
-
-
 def group(tree: Json) -> Group:
     return Group(tree["id"], tree["name"], tree["shown"], tree["held"], tree["folded"])
 
@@ -203,7 +140,7 @@ def _triple(values: list[float]) -> Triple:
 
 
 #: What a project of format 2 lacked.
-_NOTHING_ASIDE = aside_json(Document())
+_NOTHING_ASIDE = {**aside_json(Document()), "loose": [], "references": []}
 
 
 def from_format_2(tree: Json) -> Json:
@@ -224,3 +161,12 @@ def _each_with(items: Any, usual: Json) -> Any:
     if not isinstance(items, list) or not all(isinstance(item, dict) for item in items):
         return items
     return [{**usual, **item} for item in items]
+
+
+def from_format_4(tree: Json) -> Json:
+    """A project of format 4, in which meshes were only shapes, as one of 5."""
+    meshes = tree.get("meshes")
+    if isinstance(meshes, list):
+        plain: Json = {"even": [], "made": None}
+        meshes = [{**plain, **m} if isinstance(m, dict) else m for m in meshes]
+    return {**tree, "meshes": meshes, "version": 5}

@@ -19,7 +19,7 @@ from typing import Any, BinaryIO
 
 from dimetron.border import border
 from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
-from dimetron.document.meshing import mesh_file
+from dimetron.document.kind import kinds
 from dimetron.document.model import Document
 from dimetron.document.references import tidied
 from dimetron.document.serial import (
@@ -32,9 +32,6 @@ from dimetron.document.serial import (
 )
 from dimetron.imaging import memory
 from dimetron.imaging.files import opened_file
-from dimetron.mesh.arrays import MeshError
-from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.ply import from_ply, to_ply
 
 SUFFIX = ".dimetron"
 PROJECT = "project.json"
@@ -99,10 +96,12 @@ def _write(doc: Document, out: BinaryIO) -> None:
             if source.data is not None:
                 _add(box, source_file(source), source.data, zipfile.ZIP_STORED)
                 begin_writing(out)
-        for item in doc.meshes:
-            data = to_ply(item.mesh)
-            packed = zipfile.ZIP_STORED if _packs_absurdly(data) else zipfile.ZIP_DEFLATED
-            _add(box, mesh_file(item), data, packed)
+        for kind in kinds():
+            if kind.member is not None:
+                for item in kind.of(doc):
+                    data = kind.member.write(kind.member.held(item))
+                    packed = zipfile.ZIP_STORED if _packs_absurdly(data) else zipfile.ZIP_DEFLATED
+                    _add(box, kind.member.name(item), data, packed)
         fault = _members_fault(box.infolist())
         if fault:
             raise WriteError(f"The project was not saved: {fault}. The file is as it was.")
@@ -165,8 +164,8 @@ def _read(box: zipfile.ZipFile, name: str) -> Opened:
     notes: list[str] = []
     tree = parsed(box.read(PROJECT), name, notes)
     pictures = _pictures(box, members, tree, notes)
-    meshes = _meshes(box, members, tree, notes)
-    read = from_json(tree, pictures, meshes, name)
+    own = _own_files(box, members, tree, notes)
+    read = from_json(tree, pictures, own, name)
     document = tidied(read)
     left_out = _marks_in(read) - _marks_in(document)
     # What hung on a mesh that is left out goes with it without a word of its own.
@@ -235,23 +234,25 @@ def _pictures(
     return found
 
 
-def _meshes(
+def _own_files(
     box: zipfile.ZipFile,
     members: dict[str, zipfile.ZipInfo],
     tree: dict[str, Any],
     notes: list[str],
-) -> dict[str, Mesh]:
-    found: dict[str, Mesh] = {}
-    for item in tree["meshes"]:
-        data = _member(box, members, item["file"])
-        try:
-            if data is None:
-                raise MeshError("missing")
-            # Whoever opens it draws it next, and should not have to wait then.
-            found[item["id"]] = from_ply(data).ready()
-        except MeshError:
-            notes.append(
-                f"The mesh “{item['name']}” is missing or damaged and was left out. "
-                "Save under another name to keep the file as it is."
-            )
+) -> dict[str, Any]:
+    """What items' own files hold, by the items' ids."""
+    found: dict[str, Any] = {}
+    for kind in kinds():
+        for item in tree.get(kind.field, ()) if kind.member is not None else ():
+            data = _member(box, members, item["file"])
+            try:
+                if data is None:
+                    raise ValueError("missing")
+                assert kind.member is not None
+                found[item["id"]] = kind.member.read(data)
+            except ValueError:
+                notes.append(
+                    f"The {kind.name} “{item['name']}” is missing or damaged and was left out. "
+                    "Save under another name to keep the file as it is."
+                )
     return found

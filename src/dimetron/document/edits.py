@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import ArrayLike
 
+from dimetron.document.kind import kinds
 from dimetron.document.model import (
     Document,
     Drawing,
@@ -274,7 +275,8 @@ def with_mesh(doc: Document, mesh: Mesh, name: str) -> tuple[Document, str]:
 def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
     """(2, 3) world bounds of all meshes and of the drawings in their planes, or None.
 
-    A drawing counts with the two axes it shows; its stand-off does not. Read-only.
+    A drawing counts with the two axes it shows; its stand-off does not. Each kind of item says what
+    it adds. Read-only.
     """
     kept = doc.derived.setdefault("bounds", {})
     which = "shown" if shown_only else "all"
@@ -286,23 +288,12 @@ def bounds(doc: Document, *, shown_only: bool = False) -> Floats | None:
 
 def _bounds(doc: Document, shown_only: bool) -> Floats | None:
     lows, highs = np.full(3, np.inf), np.full(3, -np.inf)
-    for item in doc.meshes:
-        if len(item.mesh.positions) and (not shown_only or doc.visible(item)):
-            lows = np.minimum(lows, item.mesh.bounds[0])
-            highs = np.maximum(highs, item.mesh.bounds[1])
-    of_view: dict[AnyView, list[Floats]] = {}
-    for drawing in doc.planes:
-        if not shown_only or doc.visible(drawing):
-            view = drawing.view
-            depth = view.depth_mm if isinstance(view, Auxiliary) else 0.0
-            corners = drawing.placement.world_corners(view, doc.size_px(drawing), depth)
-            of_view.setdefault(view, []).append(corners)
-    for view, quads in of_view.items():
-        # A plane that is inclined shows where it lies along every axis.
-        axes = [0, 1, 2] if isinstance(view, Auxiliary) else list(view.axes)
-        points = np.concatenate(quads)[:, axes]
-        lows[axes] = np.minimum(lows[axes], points.min(axis=0))
-        highs[axes] = np.maximum(highs[axes], points.max(axis=0))
+    for kind in kinds():
+        items = [item for item in kind.of(doc) if not shown_only or doc.visible(item)]
+        for axes, points in kind.bounds(doc, items):
+            along = list(axes)
+            lows[along] = np.minimum(lows[along], points.min(axis=0))
+            highs[along] = np.maximum(highs[along], points.max(axis=0))
     known = np.isfinite(lows)
     if not known.any():
         return None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, Protocol
 
 from dimetron.document.names import plain_name
 from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, SavedLook, Showing
@@ -134,8 +134,30 @@ class MeshObject:
     made: Made | None = None
 
 
+#: What is made from a sheet.
+Pictured = Drawing | LoosePicture
+
+
+class Thing(Protocol):
+    """What every item has, of whatever kind."""
+
+    @property
+    def id(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+    @property
+    def shown(self) -> bool: ...
+    @property
+    def held(self) -> bool: ...
+    @property
+    def group(self) -> str | None: ...
+
+
 #: What has a card in the tray.
-Item = Drawing | MeshObject | LoosePicture | Reference
+Item = Drawing | MeshObject | LoosePicture | Reference | Thing
+
+#: Fields of the document that hold one kind of item each, and the one for all other kinds.
+KEPT_APART, FURTHER = ("drawings", "meshes", "loose", "references"), "further"
 
 
 @dataclass(frozen=True, slots=True, weakref_slot=True)
@@ -143,7 +165,7 @@ class Document:
     """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
     name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in
     drawings by id; pinned: drawings that others are registered to; trust: how much marks of a
-    drawing count, by id, where it is not 1."""
+    drawing count, by id, where it is not 1. further: items of other kinds (``kind.py``)."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -154,6 +176,7 @@ class Document:
     auxiliaries: tuple[Auxiliary, ...] = ()
     loose: tuple[LoosePicture, ...] = ()
     references: tuple[Reference, ...] = ()
+    further: tuple[Thing, ...] = ()
     groups: tuple[Group, ...] = ()
     looks: tuple[SavedLook, ...] = ()
     order: tuple[str, ...] = ()
@@ -195,7 +218,7 @@ class Document:
     @property
     def items(self) -> tuple[Item, ...]:
         """Everything that has a card, by kind."""
-        return (*self.drawings, *self.meshes, *self.loose, *self.references)
+        return (*self.drawings, *self.meshes, *self.loose, *self.references, *self.further)
 
     def item(self, id_: str) -> Item | None:
         """The item with this id, or None."""
@@ -242,7 +265,7 @@ class Document:
                 cut.setdefault(drawing.sheet, []).append(drawing)
         return tuple(cut.get(sheet, ()))
 
-    def recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
+    def recipe(self, item: Pictured | Sheet) -> Recipe:
         """How the picture of a drawing, or of a whole prepared sheet, is made."""
         kept = self.derived.setdefault("recipes", {})
         known = kept.get(item.id)
@@ -250,7 +273,7 @@ class Document:
             known = kept[item.id] = item, self._recipe(item)
         return known[1]
 
-    def _recipe(self, item: Drawing | LoosePicture | Sheet) -> Recipe:
+    def _recipe(self, item: Pictured | Sheet) -> Recipe:
         if isinstance(item, Sheet):
             return Recipe(item.source, item.page, item.size_px, item.flattening, tone=item.tone)
         sheet = self.sheet(item.sheet)
@@ -264,7 +287,7 @@ class Document:
             sheet.tone if item.tone is None else item.tone,
         )
 
-    def frame(self, item: Drawing | LoosePicture | Sheet) -> Frame:
+    def frame(self, item: Pictured | Sheet) -> Frame:
         """How the pixels of its file become those of its prepared picture."""
         kept = self.derived.setdefault("frames", {})
         recipe = self.recipe(item)
@@ -273,11 +296,11 @@ class Document:
             known = kept[item.id] = recipe, frame_of(recipe)
         return known[1]
 
-    def size_px(self, drawing: Drawing | LoosePicture) -> tuple[int, int]:
+    def size_px(self, drawing: Pictured) -> tuple[int, int]:
         """(width, height) of its prepared picture."""
         return self.frame(drawing).size_px
 
-    def data(self, drawing: Drawing | LoosePicture) -> bytes | None:
+    def data(self, drawing: Pictured) -> bytes | None:
         """The bytes of the file a drawing comes from; None if the project has lost them."""
         return self.source(self.sheet(drawing.sheet).source).data
 
@@ -286,7 +309,7 @@ class Document:
         return any(item.sheet == sheet for item in self.pictured)
 
     @property
-    def pictured(self) -> tuple[Drawing | LoosePicture, ...]:
+    def pictured(self) -> tuple[Pictured, ...]:
         """What is made from a sheet."""
         return (*self.drawings, *self.loose)
 
@@ -297,16 +320,16 @@ class Document:
 
     @property
     def empty(self) -> bool:
-        return not self.sheets and not self.meshes
+        return not self.sheets and not self.meshes and not self.further
 
 
 def with_item(doc: Document, id_: str, **changes: Any) -> Document:
     """The document with fields of one item replaced. Raises KeyError."""
     if "name" in changes:
         changes["name"] = plain_name(changes["name"])
-    for kind in ("drawings", "meshes", "loose", "references"):
-        items = getattr(doc, kind)
+    for field_ in (*KEPT_APART, FURTHER):
+        items = getattr(doc, field_)
         if any(item.id == id_ for item in items):
             changed = tuple(replace(i, **changes) if i.id == id_ else i for i in items)
-            return replace(doc, **{kind: changed})  # type: ignore[arg-type]
+            return replace(doc, **{field_: changed})  # type: ignore[arg-type]
     raise KeyError(id_)

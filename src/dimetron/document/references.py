@@ -1,28 +1,19 @@
-"""Which fields of a project hold ids or landmarks' names, in one table, and how to take things out
+"""Which fields of a project hold ids or landmarks' names, in one table
+(items' own with their kinds), and how to take things out
 of it so that nothing is left that names what is gone."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Hashable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from functools import cache
 from typing import Any
 
-from dimetron.document.model import Document, Drawing
-from dimetron.geometry.views import Auxiliary
+from dimetron.document.kind import ItemKind, Naming, kinds
+from dimetron.document.model import FURTHER, KEPT_APART, Document
 
 #: Everything that can be named, by what kind of thing it is.
 _Known = dict[str, frozenset[str]]
-
-
-@dataclass(frozen=True, slots=True)
-class _Naming:
-    """An entry of ``field`` names things of ``kind``; ``names`` tells which. One that names what is
-    not there is dropped, or if ``without`` is given changed to what that makes of it."""
-
-    field: str
-    kind: str
-    names: Callable[[Any], Iterable[str]]
-    without: Callable[[Any, frozenset[str]], Any] | None = None
 
 
 def _one(attribute: str) -> Callable[[Any], Iterable[str]]:
@@ -35,10 +26,6 @@ def _maybe(attribute: str) -> Callable[[Any], Iterable[str]]:
 
 def _cleared(attribute: str) -> Callable[[Any, frozenset[str]], Any]:
     return lambda entry, _: replace(entry, **{attribute: None})
-
-
-def _inclined(drawing: Drawing) -> Iterable[str]:
-    return (drawing.view.id,) if isinstance(drawing.view, Auxiliary) else ()
 
 
 def _looked_at(look: Any) -> Iterable[str]:
@@ -54,28 +41,18 @@ def _fewer_drawings(look: Any, there: frozenset[str]) -> Any:
     return replace(look, drawings=tuple(id_ for id_ in look.drawings if id_ in there))
 
 
-#: From the top down: what an entry names is settled before the entry itself is named.
-_TABLE = (
-    _Naming("sheets", "source", _one("source")),
-    _Naming("drawings", "sheet", _one("sheet")),
-    _Naming("loose", "sheet", _one("sheet")),
-    _Naming("drawings", "auxiliary", _inclined),
-    *(
-        _Naming(field, "group", _maybe("group"), _cleared("group"))
-        for field in ("drawings", "meshes", "loose", "references")
-    ),
-    _Naming("meshes", "item", lambda m: m.made.of if m.made else (), _cleared("made")),
-    _Naming("order", "card", lambda id_: (id_,)),
-    _Naming("solo", "item", lambda id_: (id_,)),
-    _Naming("sightings", "drawing", _one("picture")),
-    _Naming("sightings", "landmark", _one("landmark")),
-    _Naming("drawing_lengths", "drawing", _one("picture")),
-    _Naming("pinned", "drawing", lambda id_: (id_,)),
-    _Naming("trust", "drawing", lambda pair: (pair[0],)),
-    _Naming("lengths", "landmark", lambda length: (length.a, length.b)),
-    _Naming("landmarks", "landmark", _maybe("mirror"), _cleared("mirror")),
-    _Naming("looks", "drawing", lambda look: look.drawings, _fewer_drawings),
-    _Naming("looks", "looked-at", _looked_at, _other_view),
+_OF_ITEMS = (
+    Naming("order", "card", lambda id_: (id_,)),
+    Naming("solo", "item", lambda id_: (id_,)),
+    Naming("sightings", "drawing", _one("picture")),
+    Naming("sightings", "landmark", _one("landmark")),
+    Naming("drawing_lengths", "drawing", _one("picture")),
+    Naming("pinned", "drawing", lambda id_: (id_,)),
+    Naming("trust", "drawing", lambda pair: (pair[0],)),
+    Naming("lengths", "landmark", lambda length: (length.a, length.b)),
+    Naming("landmarks", "landmark", _maybe("mirror"), _cleared("mirror")),
+    Naming("looks", "drawing", lambda look: look.drawings, _fewer_drawings),
+    Naming("looks", "looked-at", _looked_at, _other_view),
 )
 #: Entries of these are there once for each key.
 _ONCE: tuple[tuple[str, Callable[[Any], Hashable]], ...] = (
@@ -86,11 +63,25 @@ _ONCE: tuple[tuple[str, Callable[[Any], Hashable]], ...] = (
     ("order", lambda id_: id_),
     ("solo", lambda id_: id_),
 )
+
+
+@cache
+def _table() -> tuple[Naming, ...]:
+    """From the top down: what an entry names is settled before the entry itself is named."""
+    of_kinds = [naming for kind in kinds() for naming in kind.names]
+    # What was made of other items comes after those.
+    of_kinds.sort(key=lambda naming: naming.kind == "item")
+    grouped = (Naming(k.field, "group", _maybe("group"), _cleared("group")) for k in kinds())
+    return Naming("sheets", "source", _one("source")), *of_kinds, *grouped, *_OF_ITEMS
+
+
+@cache
+def _by_field() -> dict[str, ItemKind]:
+    return {kind.field: kind for kind in kinds()}
+
+
 #: Where things stand that have an id of their own.
-_OWNERS = (
-    *("sources", "sheets", "drawings", "meshes"),
-    *("auxiliaries", "loose", "references", "groups", "looks"),
-)
+_OWNERS = ("sources", "sheets", *KEPT_APART, FURTHER, "auxiliaries", "groups", "looks")
 
 
 def _known(doc: Document) -> _Known:
@@ -99,7 +90,7 @@ def _known(doc: Document) -> _Known:
     return {
         "source": frozenset(s.id for s in doc.sources),
         "sheet": frozenset(s.id for s in doc.sheets),
-        "drawing": frozenset(d.id for d in doc.drawings),
+        **{kind.name: frozenset(item.id for item in kind.of(doc)) for kind in kinds()},
         "auxiliary": frozenset(a.id for a in doc.auxiliaries),
         "looked-at": frozenset((*(v.key for v in doc.views), "3d")),
         "group": groups,
@@ -125,9 +116,9 @@ def without(doc: Document, ids: Collection[str]) -> Document:
 def tidied(doc: Document) -> Document:
     """The project without what names something that is not there, or stands there twice; the very
     same one if there is nothing of the kind."""
-    for naming in _TABLE:
+    for naming in _table():
         there = _known(doc)[naming.kind]
-        entries = getattr(doc, naming.field)
+        entries = _entries(doc, naming.field)
         kept = tuple(_settled(naming, entries, there))
         if len(kept) < len(entries) or any(a is not b for a, b in zip(kept, entries, strict=True)):
             doc = _with(doc, naming.field, kept)
@@ -140,12 +131,20 @@ def tidied(doc: Document) -> Document:
     return doc
 
 
+def _entries(doc: Document, field: str) -> tuple[Any, ...]:
+    kind = _by_field().get(field)
+    return getattr(doc, field) if kind is None else kind.of(doc)
+
+
 def _with(doc: Document, field: str, entries: tuple[Any, ...]) -> Document:
+    kind = _by_field().get(field)
+    if kind is not None:
+        return kind.put(doc, entries)
     changed: dict[str, Any] = {field: entries}
     return replace(doc, **changed)
 
 
-def _settled(naming: _Naming, entries: Iterable[Any], there: frozenset[str]) -> Iterable[Any]:
+def _settled(naming: Naming, entries: Iterable[Any], there: frozenset[str]) -> Iterable[Any]:
     for entry in entries:
         if all(name in there for name in naming.names(entry)):
             yield entry

@@ -9,15 +9,15 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import aside, known, meshing, prepared
-from dimetron.document.model import Document, Drawing, Source
+from dimetron.document import aside, known, prepared
+from dimetron.document.kind import ItemKind, Reading, kinds
+from dimetron.document.model import Document, Pictured, Source
 from dimetron.document.references import tidied
-from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Projection, View
 from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
-from dimetron.mesh.mesh import Mesh
 
 FORMAT_VERSION = 5
 
@@ -30,7 +30,13 @@ class ProjectError(ValueError):
 def schema() -> dict[str, Any]:
     """The JSON Schema of ``project.json``."""
     text = files("dimetron.document").joinpath("project.schema.json").read_text("utf-8")
-    return dict(json.loads(text))
+    whole: dict[str, Any] = json.loads(text)
+    for kind in kinds():
+        if kind.schema is not None:
+            whole["$defs"][kind.name] = kind.schema
+            items = {"type": "array", "maxItems": 10000, "items": {"$ref": f"#/$defs/{kind.name}"}}
+            whole["properties"][kind.field] = items
+    return whole
 
 
 def source_file(source: Source) -> str:
@@ -57,43 +63,9 @@ def to_json(doc: Document) -> dict[str, Any]:
             for s in doc.sources
         ],
         "sheets": [prepared.sheet_json(s) for s in doc.sheets],
-        "drawings": [_drawing_json(d) for d in doc.drawings],
-        "meshes": [meshing.mesh_json(m) for m in doc.meshes],
+        **{kind.field: [kind.to_json(item) for item in kind.of(doc)] for kind in kinds()},
         **aside.aside_json(doc),
         **known.known_json(doc),
-    }
-
-
-def _drawing_json(drawing: Drawing) -> dict[str, Any]:
-    p = drawing.placement
-    return {
-        "id": drawing.id,
-        "name": drawing.name,
-        "view": drawing.view.key,
-        "sheet": drawing.sheet,
-        "crop": prepared.crop_json(drawing.crop),
-        "straightening": prepared.straightening_json(drawing.straightening),
-        "tone": None if drawing.tone is None else prepared.tone_json(drawing.tone),
-        "placed": drawing.placed,
-        "named": drawing.named,
-        "unsure": drawing.unsure,
-        "placement": {
-            "mm_per_px": p.mm_per_px,
-            "stretch": p.stretch,
-            "rotation_deg": p.rotation_deg,
-            "mirrored": p.mirrored,
-            "anchor_px": list(p.anchor_px),
-            "anchor_mm": list(p.anchor_mm),
-            "stand_off_mm": p.stand_off_mm,
-        },
-        "shown": drawing.shown,
-        "held": drawing.held,
-        "fade": drawing.fade,
-        "aspect_locked": drawing.aspect_locked,
-        "showing": aside.showing_json(drawing.showing),
-        "stand_auto": drawing.stand_auto,
-        "group": drawing.group,
-        "formulas": dict(drawing.formulas),
     }
 
 
@@ -136,7 +108,7 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
 _UPGRADES = {
     2: aside.from_format_2,
     3: known.from_format_3,
-    4: meshing.from_format_4,
+    4: aside.from_format_4,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
@@ -182,11 +154,8 @@ def _fault(tree: dict[str, Any]) -> str:
         fault = next(_validator().iter_errors(tree))
         where = "/".join(str(step) for step in fault.instance_path) or "the top"
         return f"project.json is wrong at {where}"
-    kinds = (
-        *("sources", "sheets", "drawings", "meshes"),
-        *("auxiliaries", "loose", "references", "groups", "looks"),
-    )
-    ids = [item["id"] for kind in kinds for item in tree[kind]]
+    fields = ("sources", "sheets", *(k.field for k in kinds()), "auxiliaries", "groups", "looks")
+    ids = [item["id"] for field in fields for item in tree.get(field, ())]
     if len(set(ids)) != len(ids):
         return "an id stands twice in it"
     files = [s["file"] for s in tree["sources"]]
@@ -213,29 +182,38 @@ def check(doc: Document) -> None:
     where = _fault(tree) or ("" if _is_text(tree) else "a name in it is no text")
     if where:
         raise ProjectError(where)
-    read = from_json(tree, {}, {m.id: m.mesh for m in doc.meshes}, "it")
+    # Their own files are checked as they are written.
+    members = {
+        item.id: kind.member.held(item)
+        for kind in kinds()
+        if kind.member is not None
+        for item in kind.of(doc)
+    }
+    read = from_json(tree, {}, members, "it")
     if tidied(read) is not read:
         raise ProjectError("something in it names what is not there")
 
 
 def from_json(
-    tree: dict[str, Any], pictures: dict[str, bytes], meshes: dict[str, Mesh], name: str
+    tree: dict[str, Any], pictures: dict[str, bytes], members: dict[str, Any], name: str
 ) -> Document:
-    """Build the document from a checked tree and the members by their id.
+    """Build the document from a checked tree, the bytes of pictures and what items' own files held,
+    by their ids.
 
-    A source without bytes stays, empty; a mesh that is not given is left out.
+    A source without bytes stays, empty; an item without its file is left out.
     Raises ProjectError for a placement without meaning.
     """
     try:
         sheets = tuple(prepared.sheet(s) for s in tree["sheets"])
         auxiliaries = tuple(aside.auxiliary(a) for a in tree["auxiliaries"])
         views: dict[str, AnyView] = {view.key: view for view in (*View, *auxiliaries)}
-        drawings = tuple(_drawing(d, views) for d in tree["drawings"])
-        loose = tuple(aside.loose(p) for p in tree["loose"])
-        prepared.check_frames(sheets, (*drawings, *loose))
+        reading = Reading(views, members)
+        items = {kind: _items(kind, tree, reading) for kind in kinds()}
+        pictured = [i for some in items.values() for i in some if isinstance(i, Pictured)]
+        prepared.check_frames(sheets, pictured)
     except (PlacementError, FrameError, ToneError) as error:
         raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
-    return Document(
+    doc = Document(
         unit=Unit(tree["unit"]),
         projection=Projection(tree["projection"]),
         sources=tuple(
@@ -251,49 +229,21 @@ def from_json(
             for s in tree["sources"]
         ),
         sheets=sheets,
-        drawings=drawings,
-        meshes=tuple(
-            meshing.mesh_item(m, meshes[m["id"]]) for m in tree["meshes"] if m["id"] in meshes
-        ),
         auxiliaries=auxiliaries,
-        loose=loose,
-        references=tuple(aside.reference(r) for r in tree["references"]),
         groups=tuple(aside.group(g) for g in tree["groups"]),
         looks=tuple(aside.look(look) for look in tree["looks"]),
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
         **known.known_from(tree),
     )
+    for kind, some in items.items():
+        doc = kind.put(doc, some)
+    return doc
 
 
-def _drawing(tree: dict[str, Any], views: dict[str, AnyView]) -> Drawing:
-    p = tree["placement"]
-    return Drawing(
-        tree["id"],
-        tree["name"],
-        views[tree["view"]],
-        tree["sheet"],
-        Placement(
-            mm_per_px=float(p["mm_per_px"]),
-            anchor_px=(float(p["anchor_px"][0]), float(p["anchor_px"][1])),
-            anchor_mm=(float(p["anchor_mm"][0]), float(p["anchor_mm"][1])),
-            rotation_deg=float(p["rotation_deg"]),
-            mirrored=p["mirrored"],
-            stand_off_mm=float(p["stand_off_mm"]),
-            stretch=float(p["stretch"]),
-        ),
-        crop=prepared.crop(tree["crop"]),
-        straightening=prepared.straightening(tree["straightening"]),
-        tone=None if tree["tone"] is None else prepared.tone(tree["tone"]),
-        placed=tree["placed"],
-        named=tree["named"],
-        unsure=tree.get("unsure", ""),
-        shown=tree["shown"],
-        held=tree["held"],
-        fade=float(tree["fade"]),
-        aspect_locked=tree.get("aspect_locked", True),
-        showing=aside.showing(tree["showing"]),
-        stand_auto=tree["stand_auto"],
-        group=tree["group"],
-        formulas=tuple(tree["formulas"].items()),
-    )
+def _items(kind: ItemKind, tree: dict[str, Any], reading: Reading) -> list[Any]:
+    """Items of a kind; those whose own file is missing are left out."""
+    there = tree.get(kind.field, ())
+    if kind.member is not None:
+        there = [item for item in there if item["id"] in reading.members]
+    return [kind.from_json(item, reading) for item in there]

@@ -5,15 +5,16 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from dimetron.document.model import Document, Drawing
+from dimetron.document.kind import kinds
+from dimetron.document.model import Document
 from dimetron.document.serial import ProjectError, check
-from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import Auxiliary, Triple
 
 
 def scaled_project(doc: Document, factor: float) -> Document:
-    """Everything that many times as large, about the origin: drawings, meshes, size references,
-    auxiliary views, known coordinates of landmarks, and what saved looks look at.
+    """Everything that many times as large, about the origin: items of all kinds, auxiliary views,
+    known coordinates of landmarks, and what saved looks look at.
 
     Known lengths stay: they are the truth. Raises PlacementError for a factor without meaning.
     """
@@ -22,13 +23,6 @@ def scaled_project(doc: Document, factor: float) -> Document:
     views = {a.id: _scaled_view(a, factor) for a in doc.auxiliaries}
     after = replace(
         doc,
-        drawings=tuple(_scaled_drawing(d, views, factor) for d in doc.drawings),
-        meshes=tuple(
-            replace(m, mesh=m.mesh.with_positions(m.mesh.positions * factor)) for m in doc.meshes
-        ),
-        references=tuple(
-            replace(r, size=_times(r.size, factor), at=_times(r.at, factor)) for r in doc.references
-        ),
         auxiliaries=tuple(views.values()),
         landmarks=tuple(
             replace(m, fixed=(_maybe(x, factor), _maybe(y, factor), _maybe(z, factor)))
@@ -46,6 +40,8 @@ def scaled_project(doc: Document, factor: float) -> Document:
             for k in doc.looks
         ),
     )
+    for kind in kinds():
+        after = kind.put(after, [kind.scaled(item, factor, views) for item in kind.of(doc)])
     try:
         check(after)
     except ProjectError as error:
@@ -53,18 +49,6 @@ def scaled_project(doc: Document, factor: float) -> Document:
             "It would become larger or smaller than a project can hold."
         ) from error
     return after
-
-
-def _scaled_drawing(d: Drawing, views: dict[str, Auxiliary], factor: float) -> Drawing:
-    p = d.placement
-    placement: Placement = replace(
-        p,
-        mm_per_px=p.mm_per_px * factor,
-        anchor_mm=(p.anchor_mm[0] * factor, p.anchor_mm[1] * factor),
-        stand_off_mm=p.stand_off_mm * factor,
-    )
-    view = views[d.view.id] if isinstance(d.view, Auxiliary) else d.view
-    return replace(d, placement=placement, view=view)
 
 
 def _scaled_view(view: Auxiliary, factor: float) -> Auxiliary:

@@ -70,7 +70,7 @@ class Renderer:
         edge_on = [p for p in scene.planes if _is_edge_on(p, camera)]
         self._flat_planes_and_meshes(scene, [p for p in scene.planes if p not in edge_on])
         over = Sheet(camera.size, scene.pixel_ratio)
-        self._gauges(over, scene)
+        self._lined(over, scene)
         self._edge_on(over, scene, edge_on)
         if lines is not None:
             self.pen.draw(lines.axes)
@@ -141,9 +141,9 @@ class Renderer:
         finally:
             self.ctx.disable_direct(_CLIP_PLANE)
 
-    def _gauges(self, sheet: Sheet, scene: PaneScene) -> None:
+    def _lined(self, sheet: Sheet, scene: PaneScene) -> None:
         palette = scene.palette
-        for item in scene.gauges:
+        for item in scene.lined:
             colour = palette.selection if item.chosen else palette.soft_ink
             for line in item.lines:
                 sheet.path(scene.camera.project(line), colour, 1.1)
@@ -161,7 +161,7 @@ class Renderer:
         if scene.grid:
             self.pen.draw(grid.ground(camera, scene.unit, palette, scene.pixel_ratio))
         under = Sheet(camera.size, scene.pixel_ratio)
-        self._gauges(under, scene)
+        self._lined(under, scene)
         self.pen.draw(under)
         self._meshes(scene, ())
         # Far ones first; they hide nothing from each other but cover what lies behind. Only meshes

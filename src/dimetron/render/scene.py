@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dimetron.document.edits import bounds, world_corners
-from dimetron.document.gauges import reference_box, reference_lines
+from dimetron.document.kind import lined_items, lines_of, lying
 from dimetron.document.model import Document, Drawing
 from dimetron.document.parts import USUAL, Seen, Showing
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
@@ -66,8 +66,8 @@ class MeshItem:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class GaugeItem:
-    """A size reference: polylines (n, 3) in the world."""
+class LineItem:
+    """What is drawn with lines alone: polylines (n, 3) in the world."""
 
     id: str
     lines: tuple[Floats, ...]
@@ -111,7 +111,7 @@ class PaneScene:
     palette: Palette = DAY
     pixel_ratio: float = 1.0
     grid: bool = True
-    gauges: tuple[GaugeItem, ...] = ()
+    lined: tuple[LineItem, ...] = ()
     section: Section | None = None
     mesh_look: MeshLook = USUAL_LOOK
 
@@ -155,10 +155,10 @@ def pane_scene(
         for d in drawings_in(doc, camera)
     )
     forward = camera.forward if isinstance(camera, OrthoCamera) else None
-    gauges = tuple(
-        GaugeItem(r.id, tuple(reference_lines(r, forward)), r.id in picked.items)
-        for r in doc.references
-        if doc.visible(r)
+    lined = tuple(
+        LineItem(item.id, tuple(lines_of(item, forward)), item.id in picked.items)
+        for item in lined_items(doc)
+        if doc.visible(item)
     )
     meshes = tuple(
         MeshItem(
@@ -173,7 +173,7 @@ def pane_scene(
         if doc.visible(m)
     )
     reach = _reach(camera, planes, meshes)
-    scene = PaneScene(camera, shading, planes, meshes, reach, gauges=gauges)
+    scene = PaneScene(camera, shading, planes, meshes, reach, lined=lined)
     return replace(scene, **look)  # type: ignore[arg-type]
 
 
@@ -246,14 +246,8 @@ def fitted_orbit(box: Floats | None, like: OrbitCamera, margin: float = 0.12) ->
 
 def space_box(doc: Document, with_references: bool = True) -> Floats | None:
     """World bounds of what is shown with drawings where they stand, for fitting the 3D pane."""
-    parts = [m.mesh.bounds for m in doc.meshes if doc.visible(m)]
-    parts += [world_corners(doc, d) for d in doc.planes if doc.visible(d)]
-    if with_references:
-        parts += [reference_box(r) for r in doc.references if doc.visible(r)]
-    if not parts:
-        return None
-    points = np.concatenate(parts)
-    return np.stack([points.min(axis=0), points.max(axis=0)])
+    beside = () if with_references else doc.references
+    return lying(doc, (item for item in doc.items if doc.visible(item) and item not in beside))
 
 
 def document_box(doc: Document) -> Floats | None:

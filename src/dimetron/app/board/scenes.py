@@ -9,6 +9,7 @@ from dimetron.app.board.sight import Sight
 from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.document.edits import stand_offs
+from dimetron.document.kind import lined_items
 from dimetron.document.model import Document
 from dimetron.geometry.camera import Camera
 from dimetron.render.palette import Palette
@@ -89,7 +90,7 @@ class Scenes:
             recipes,
             known,
             tuple(m for m in doc.meshes if doc.visible(m)),
-            tuple(r for r in doc.references if doc.visible(r)),
+            tuple(item for item in lined_items(doc) if doc.visible(item)),
             self._session.patch,
             self._session.picked if self._session.chosen else None,
             doc.unit,
@@ -101,5 +102,5 @@ def shown_of(doc: Document, sight: Sight) -> Document:
     if not sight.drawings:
         doc = replace(doc, drawings=tuple(replace(d, shown=False) for d in doc.drawings))
     if not sight.others:
-        doc = replace(doc, meshes=(), references=())
+        doc = replace(doc, meshes=(), references=(), further=())
     return doc

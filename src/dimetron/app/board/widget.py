@@ -34,7 +34,7 @@ from dimetron.app.pictures import Pictures
 from dimetron.app.session import Session
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.document.edits import bounds
-from dimetron.document.gauges import reference_box
+from dimetron.document.kind import lined_items, lying, only
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.geometry.views import AnyView, Auxiliary
 from dimetron.mesh.arrays import Floats, Mask
@@ -323,19 +323,13 @@ class Board(QOpenGLWidget):
             box = np.stack([points.min(axis=0), points.max(axis=0)])
             self._fit(box, box)
             return
-        kept = replace(
-            doc,
-            drawings=tuple(d for d in doc.planes if d.id in session.chosen),
-            meshes=tuple(m for m in doc.meshes if m.id in session.chosen),
-            references=tuple(r for r in doc.references if r.id in session.chosen),
-        )
-        known = bounds(kept)
-        parts = [reference_box(r) for r in kept.references]
-        parts += [] if known is None else [known]
-        if not parts:
+        kept = only(doc, session.chosen)
+        parts = [lying(kept, lined_items(kept)), bounds(kept)]
+        known = [part for part in parts if part is not None]
+        if not known:
             self.fit_all()
             return
-        low, high = np.min(parts, axis=(0, 1)), np.max(parts, axis=(0, 1))
+        low, high = np.min(known, axis=(0, 1)), np.max(known, axis=(0, 1))
         self._fit(np.stack([low, high]), space_box(kept))
 
     def _fit(self, flat: Floats | None, space: Floats | None) -> None:

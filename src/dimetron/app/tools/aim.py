@@ -1,4 +1,4 @@
-"""What a pointer means: which drawing, mesh or size reference is under it."""
+"""What a pointer means: which item is under it."""
 
 from __future__ import annotations
 
@@ -9,9 +9,8 @@ import numpy as np
 from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.app.tools.bench import Shaping
 from dimetron.document.edits import stand_off
-from dimetron.document.gauges import reference_lines
-from dimetron.document.model import Document, Drawing, MeshObject
-from dimetron.document.parts import Reference
+from dimetron.document.kind import lined_items, lines_of
+from dimetron.document.model import Document, Drawing, Item, MeshObject
 from dimetron.mesh import pick, select
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.select import Kind
@@ -128,14 +127,14 @@ def parts_in_box(
     return select.converted(mesh, Kind.VERTEX, vertices, kind)
 
 
-def reference_at(doc: Document, event: BoardEvent) -> Reference | None:
-    """The size reference whose lines run nearest to the pointer, within reach."""
+def lined_at(doc: Document, event: BoardEvent) -> Item | None:
+    """What is drawn with lines, of which one runs nearest to the pointer, within reach."""
     best, found = REACH_PX, None
     forward = event.camera.forward if event.view is not None else None
-    for item in doc.references:
+    for item in lined_items(doc):
         if not doc.visible(item) or not doc.free(item):
             continue
-        for line in reference_lines(item, forward):
+        for line in lines_of(item, forward):
             away = _away_from_path(event.camera.project(line), np.array(event.px))
             if away < best:
                 best, found = away, item

@@ -22,9 +22,8 @@ from dimetron.app.tools.handles import (
 )
 from dimetron.document import edits, formulas
 from dimetron.document.aligning import extent_on_paper
-from dimetron.document.gauges import reference_box
+from dimetron.document.kind import lying, moved
 from dimetron.document.model import Document, Drawing, with_item
-from dimetron.document.parts import Reference
 from dimetron.document.placing import pivots, scaled, turned_about
 from dimetron.geometry import placement as place
 from dimetron.geometry.camera import OrthoCamera
@@ -127,7 +126,7 @@ class Arrange(Tool):
 
     def _by_itself(self, event: BoardEvent, view: AnyView) -> _Grip | None:
         doc = self.bench.document
-        item = aim.reference_at(doc, event) or aim.drawing_at(doc, event)
+        item = aim.lined_at(doc, event) or aim.drawing_at(doc, event)
         if item is None:
             return None
         if not event.shift and item.id not in self.bench.chosen:
@@ -172,11 +171,8 @@ class Arrange(Tool):
             self._guides = guides
         for id_ in grip.ids:
             item = doc.item(id_)
-            if isinstance(item, Reference):
-                at = np.array(item.at) + grip.view.to_world(by)
-                doc = with_item(doc, id_, at=(float(at[0]), float(at[1]), float(at[2])))
-            else:
-                doc = edits.slid(doc, id_, by)
+            if item is not None:
+                doc = moved(doc, item, by, grip.view)
         return doc
 
     def _extent(self, doc: Document, grip: _Grip) -> Floats:
@@ -184,10 +180,10 @@ class Arrange(Tool):
         parts = []
         for id_ in grip.ids:
             item = doc.item(id_)
-            if isinstance(item, Reference):
-                parts.append(np.sort(grip.view.to_plane(reference_box(item)), axis=0))
-            elif isinstance(item, Drawing):
+            if isinstance(item, Drawing):
                 parts.append(extent_on_paper(doc, item))
+            elif item is not None and (box := lying(doc, (item,))) is not None:
+                parts.append(np.sort(grip.view.to_plane(box), axis=0))
         return np.stack([np.min(parts, axis=(0, 1)), np.max(parts, axis=(0, 1))])
 
     def _limited(self, by: Floats, one_axis: bool) -> Floats:

@@ -1,0 +1,1 @@
+"""Kinds of item: one module each, with an ``ItemKind``."""
