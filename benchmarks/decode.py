@@ -14,10 +14,10 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtTest import QTest
 
 from benchmarks.timing import report, row
-from dimetron.app.bring_in import wishes_for
-from dimetron.app.settings import Settings
+from dimetron.app.shell.bring_in import wishes_for
+from dimetron.app.shell.window import Window
 from dimetron.app.start import application
-from dimetron.app.window import Window
+from dimetron.app.work.settings import Settings
 from dimetron.document.model import Document
 from dimetron.geometry.views import View
 

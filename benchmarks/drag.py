@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QApplication
 
 from benchmarks.scenes import ball
 from benchmarks.timing import report, row
-from dimetron.app.settings import Settings
+from dimetron.app.shell.window import Window
 from dimetron.app.start import application
-from dimetron.app.window import Window
+from dimetron.app.work.settings import Settings
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.mesh.select import Kind

@@ -11,8 +11,9 @@ import numpy as np
 from benchmarks.scenes import THREE, ball, drawings, with_mesh
 from benchmarks.timing import in_turn, report, row
 from dimetron.app.board.canvas import SAMPLES, Canvas, device_box
-from dimetron.app.board.layout import FLAT_SLOTS, Layout
+from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import FLAT_SLOTS
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import View
 from dimetron.render.scene import document_box, pane_scene, space_box

@@ -131,9 +131,9 @@ def _stalls(path: Path, drawings: int) -> tuple[float, float]:
     from PySide6.QtTest import QTest
 
     from dimetron.app.board.widget import Board
-    from dimetron.app.settings import Settings
+    from dimetron.app.shell.window import Window
     from dimetron.app.start import application
-    from dimetron.app.window import Window
+    from dimetron.app.work.settings import Settings
 
     drawn = 0.0
     real = Board.paintGL

@@ -14,8 +14,9 @@ from benchmarks.frame import SIZE, board_frame, measured
 from benchmarks.scenes import THREE, drawings
 from benchmarks.timing import fact, report, row
 from dimetron.app.board.canvas import Canvas
-from dimetron.app.board.layout import ELEVATION, Layout
+from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import ELEVATION
 from dimetron.document import edits
 from dimetron.document.model import Document, Source, new_id
 from dimetron.geometry.camera import OrthoCamera

@@ -1,4 +1,4 @@
-"""A minute of each trial, from fixed seeds; and that the trials would find something."""
+"""A third of a minute of each trial, from fixed seeds; and that the trials would find something."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from trials import fuzz, rough
 from trials.mutations import damaged, damaged_tree
 from trials.readers import READERS, Reader
 
-MINUTE = float(os.environ.get("DIMETRON_TRIAL_SECONDS", "60"))
+SECONDS = float(os.environ.get("DIMETRON_TRIAL_SECONDS", "20"))
 
 
 def test_damaged_files_are_read_or_refused_in_one_sentence(tmp_path: Path) -> None:
-    total, found = fuzz.run(MINUTE, 7000, tmp_path, keep=False)
+    total, found = fuzz.run(SECONDS, 7000, tmp_path, keep=False)
     assert found == []
-    assert total > 20
+    assert total > 10
 
 
 @pytest.mark.parametrize("reader", READERS, ids=lambda r: r.name)
@@ -28,9 +28,9 @@ def test_what_broke_a_reader_once_breaks_none_now(reader: Reader) -> None:
 
 
 def test_a_rough_hand_finds_nothing() -> None:
-    total, found = rough.run(MINUTE, 11_000, shrink=False)
+    total, found = rough.run(SECONDS, 11_000, shrink=False)
     assert found == []
-    assert total > 100
+    assert total > 40
 
 
 def test_the_same_seed_damages_alike_and_differently_each_time() -> None:

@@ -110,9 +110,9 @@ def walk(seeds: list[int], folder: Path) -> list[str]:
     """The steps of these seeds at a new window; returns what was done. Raises Finding."""
     from PySide6.QtTest import QTest
 
-    from dimetron.app.settings import Settings
+    from dimetron.app.shell.window import Window
     from dimetron.app.start import application
-    from dimetron.app.window import Window
+    from dimetron.app.work.settings import Settings
     from trials.rough_steps import Rough
 
     raised: list[str] = []

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.window import Window
+from dimetron.app.shell.window import Window
 from dimetron.document import container
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document

@@ -15,9 +15,9 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QToolButton, QWidget
 
-from dimetron.app.settings import Settings
+from dimetron.app.shell.window import Window
 from dimetron.app.start import application
-from dimetron.app.window import Window
+from dimetron.app.work.settings import Settings
 from dimetron.document.model import Document
 from dimetron.geometry.camera import OrthoCamera
 

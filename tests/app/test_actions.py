@@ -8,9 +8,9 @@ import pytest
 from PySide6.QtTest import QSignalSpy
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app import actions
-from dimetron.app.session import Session
 from dimetron.app.stations.order import board_tools, sheet_tools, station, station_of, stations
+from dimetron.app.work import actions
+from dimetron.app.work.session import Session
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.geometry.units import Unit

@@ -13,8 +13,8 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 
-from dimetron.app.settings import Settings
-from dimetron.app.window import Window
+from dimetron.app.shell.window import Window
+from dimetron.app.work.settings import Settings
 from dimetron.document import recovery
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh
@@ -264,7 +264,7 @@ def test_work_of_a_crashed_window_is_offered_and_opened(hand: Hand, own_folders:
     assert hand.session.dirty
     assert hand.session.path == Path("/shop/can.dimetron")
     # Its own window owns the copy now; nobody else is offered it.
-    assert recovery.found(recovery.state_folder()) == []
+    hand.wait(lambda: recovery.found(recovery.state_folder()) == [])
 
 
 def test_unsaved_work_is_kept_on_focus_loss_and_forgotten_when_saved(

@@ -13,8 +13,9 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app.board.layout import FLAT_SLOTS, Layout
+from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import FLAT_SLOTS
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.document.references import without
@@ -286,8 +287,8 @@ def test_perspective_grid_and_theme_are_remembered(hand: Hand) -> None:
     hand.key(Qt.Key.Key_N)
     hand.settle()
     assert window.theme.name == "night"
-    from dimetron.app.settings import Settings
-    from dimetron.app.window import Window
+    from dimetron.app.shell.window import Window
+    from dimetron.app.work.settings import Settings
 
     other = Window(Settings())
     assert other.board.sight.orbit.perspective
@@ -299,7 +300,7 @@ def test_perspective_grid_and_theme_are_remembered(hand: Hand) -> None:
 
 
 def test_nothing_is_smaller_than_eleven_pixels_and_text_contrasts(hand: Hand) -> None:
-    from dimetron.app.theme import DAY_CHROME, NIGHT_CHROME
+    from dimetron.app.kit.theme import DAY_CHROME, NIGHT_CHROME
 
     def luminance(code: str) -> float:
         parts = [int(code[i : i + 2], 16) / 255 for i in (1, 3, 5)]

@@ -9,9 +9,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from dimetron.app.bring_in import PictureDialog, view_from_name
-from dimetron.app.finder import Finder
-from dimetron.app.keys_page import KeysPage
+from dimetron.app.shell.bring_in import PictureDialog, view_from_name
+from dimetron.app.shell.finder import Finder
+from dimetron.app.shell.keys_page import KeysPage
 from dimetron.document import edits
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
@@ -67,8 +67,8 @@ def test_shortcuts_are_changed_taken_over_and_restored(hand: Hand) -> None:
     hand.key(Qt.Key.Key_K)
     assert not hand.board.show_grid
     hand.key(Qt.Key.Key_K)
-    from dimetron.app.settings import Settings
-    from dimetron.app.window import Window
+    from dimetron.app.shell.window import Window
+    from dimetron.app.work.settings import Settings
 
     other = Window(Settings())
     assert other.commands["grid"].action.shortcut().toString() == "K"

@@ -12,8 +12,8 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from dimetron.app.handoff import HandOff
-from dimetron.app.settings import Settings
+from dimetron.app.stations.hand_off_panel import HandOff
+from dimetron.app.work.settings import Settings
 from dimetron.document import recovery
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh

@@ -16,7 +16,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 
-from dimetron.app.work import Worker
+from dimetron.app.work.worker import Worker
 from dimetron.document import container, edits, recovery
 from dimetron.document.container import load, save
 from dimetron.document.locks import hold
@@ -304,7 +304,8 @@ from pathlib import Path
 signal.signal(signal.SIGHUP, signal.SIG_DFL)
 signal.signal(signal.SIGINT, signal.default_int_handler)
 from PySide6.QtCore import QTimer
-from dimetron.app import start, window
+from dimetron.app import start
+from dimetron.app.shell import window
 from dimetron.cli import main
 made = window.Window.__init__
 def init(self, *given, **named):

@@ -11,7 +11,7 @@ from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app.mesh_bringer import MeshDialog
+from dimetron.app.shell.mesh_bringer import MeshDialog
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.geometry.placement import resized_about

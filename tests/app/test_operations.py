@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 import dimetron.app.stations
 import dimetron.formats.kinds
 import dimetron.mesh.operations.building
-from dimetron.app.iconset import icon
+from dimetron.app.kit.iconset import icon
 from dimetron.app.stations import order
 from dimetron.app.tools.operate import tool_for
 from dimetron.document.edits import with_mesh, without_item

@@ -13,8 +13,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QPushButton
 
 from dimetron.app.board import looks
-from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SLOTS, SPACE, Layout
+from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SLOTS, SPACE
 from dimetron.document import placing
 from dimetron.document.edits import with_mesh
 from dimetron.geometry.views import Projection, View

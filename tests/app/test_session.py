@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtTest import QSignalSpy
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app.session import Session
+from dimetron.app.work.session import Session
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, with_item
 from dimetron.mesh.edited import without_faces

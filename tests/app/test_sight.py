@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dimetron.app.board.canvas import device_box
-from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, Layout, Rect
+from dimetron.app.board.layout import Layout, Rect
 from dimetron.app.board.pointing import pointed_place, thrown_lines
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import FLAT_SLOTS, SLOTS, SPACE
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.views import Projection
 from dimetron.render.scene import PaneScene, Shading, fitted_orbit, fitted_ortho

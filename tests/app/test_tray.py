@@ -11,8 +11,8 @@ from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiAppli
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from dimetron.app import carrying
-from dimetron.app.bring_in import Wish
+from dimetron.app.shell.bring_in import Wish
+from dimetron.app.tray import carrying
 from dimetron.document import edits, heaps, loosening
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, with_item

@@ -10,12 +10,12 @@ from PySide6.QtCore import QCoreApplication, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
-from dimetron.app import theme
-from dimetron.app.display import QT_PLUGINS, display_problem
-from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
-from dimetron.app.settings import Settings
-from dimetron.app.signals import Signals
-from dimetron.app.window import Window
+from dimetron.app.kit import theme
+from dimetron.app.kit.display import QT_PLUGINS, display_problem
+from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
+from dimetron.app.kit.signals import Signals
+from dimetron.app.shell.window import Window
+from dimetron.app.work.settings import Settings
 
 #: Whether the board could be drawn when Dimetron was started last.
 _DRAWS = "opengl/draws"

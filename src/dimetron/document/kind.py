@@ -77,7 +77,7 @@ def _as_it_is(item: Any, factor: float, views: Mapping[str, Auxiliary]) -> Any:
     return item
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class ItemKind:
     """A kind of item.
 

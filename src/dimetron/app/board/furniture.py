@@ -15,8 +15,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.board.layout import FLAT_SLOTS, SLOTS, SPACE, Rect
+from dimetron.app.board.layout import Rect
 from dimetron.app.board.widget import Board
+from dimetron.app.tools.slots import FLAT_SLOTS, SLOTS, SPACE
 from dimetron.geometry.views import AnyView, Auxiliary
 from dimetron.render.scene import Shading
 

@@ -10,12 +10,9 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import NamedTuple
 
+from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SLOTS, SPACE
 from dimetron.geometry.views import Projection
 
-#: Slots of the board. The 3D view takes the fourth place.
-PLAN, SPACE, ELEVATION, SIDE = "plan", "space", "elevation", "side"
-SLOTS = (PLAN, SPACE, ELEVATION, SIDE)
-FLAT_SLOTS = (PLAN, ELEVATION, SIDE)
 #: Width of the border between panes, and how near the pointer takes hold of it.
 BORDER_PX = 1.0
 GRIP_PX = 4.0

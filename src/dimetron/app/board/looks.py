@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from dimetron.app.board.layout import SLOTS, Layout
+from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
+from dimetron.app.tools.slots import SLOTS
 from dimetron.document.model import Document, new_id
 from dimetron.document.names import plain_name
 from dimetron.document.parts import PaneLook, SavedLook

@@ -9,11 +9,11 @@ from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from dimetron.app.board.widget import Board
-from dimetron.app.pictures import Pictures
-from dimetron.app.session import Session
-from dimetron.app.theme import FAMILY, Theme
+from dimetron.app.kit.theme import FAMILY, Theme
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.mark import Aimed
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.session import Session
 
 if TYPE_CHECKING:
     from PIL import Image

@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from dimetron.app.board.layout import Rect
 from dimetron.app.board.sight import Sight
-from dimetron.app.pictures import Pictures
-from dimetron.app.session import Session
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.session import Session
 from dimetron.document.edits import stand_offs
 from dimetron.document.kind import lined_items
 from dimetron.document.model import Document

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SPACE, Rect
+from dimetron.app.board.layout import Rect
+from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SPACE
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.views import AnyView, Triple, View
 from dimetron.mesh.arrays import Floats

@@ -28,11 +28,11 @@ from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
 from dimetron.app.board.scenes import Scenes, shown_of
 from dimetron.app.board.sight import Sight
-from dimetron.app.keying import begins_a_number, key_name
-from dimetron.app.opengl import UNKNOWN, opengl_problem, wanted_format
-from dimetron.app.pictures import Pictures
-from dimetron.app.session import Session
+from dimetron.app.kit.keying import begins_a_number, key_name
+from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.session import Session
 from dimetron.document.edits import bounds
 from dimetron.document.kind import lined_items, lying, only
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera

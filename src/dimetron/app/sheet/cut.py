@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dimetron.app import actions
-from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
+from dimetron.app.work import actions
 from dimetron.document import preparing
 from dimetron.document.model import Document, Drawing, Sheet
 from dimetron.document.preparing import Proposal

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from dimetron.app.pictures import Pictures
-from dimetron.app.session import Session
-from dimetron.app.settings import Settings
-from dimetron.app.work import Worker
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.session import Session
+from dimetron.app.work.settings import Settings
+from dimetron.app.work.worker import Worker
 from dimetron.document import preparing
 from dimetron.document.model import Document, Drawing, Sheet
 from dimetron.geometry.units import format_length

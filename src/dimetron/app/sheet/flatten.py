@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from dimetron.app.theme import FAMILY, Theme
+from dimetron.app.kit.theme import FAMILY, Theme
 
 Point = tuple[float, float]
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from dimetron.app.instrument import Act, Option
+from dimetron.app.kit.instrument import Act, Option
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-from dimetron.app.instrument import Field
+from dimetron.app.kit.instrument import Field
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool

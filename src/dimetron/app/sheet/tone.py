@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetEvent, SheetTool
 from dimetron.document import preparing

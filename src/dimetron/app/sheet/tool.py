@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.app.instrument import Instrument
+from dimetron.app.kit.instrument import Instrument
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Mark
 from dimetron.imaging.flat import Points

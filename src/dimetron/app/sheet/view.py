@@ -25,11 +25,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QComboBox, QWidget
 
-from dimetron.app.keying import begins_a_number, key_name
+from dimetron.app.kit.keying import begins_a_number, key_name
+from dimetron.app.kit.theme import FAMILY, THEMES, Theme
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import MarkPainter
 from dimetron.app.sheet.tool import SheetEvent, SheetTool
-from dimetron.app.theme import FAMILY, THEMES, Theme
 from dimetron.document.model import Drawing, Sheet
 from dimetron.imaging.frame import Frame
 from dimetron.imaging.tone import PLAIN, Tone

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
-from dimetron.app.handoff import HandOff
-from dimetron.app.instrument import Instrument
-from dimetron.app.registering import Registration
-from dimetron.app.session import Session
+from dimetron.app.kit.instrument import Instrument
+from dimetron.app.stations.hand_off_panel import HandOff
+from dimetron.app.work.registering import Registration
+from dimetron.app.work.session import Session
 from dimetron.mesh.operation import Operation
 
 

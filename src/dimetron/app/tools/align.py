@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option
+from dimetron.app.kit.instrument import Act, Field, Option
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dimetron.app.instrument import Instrument
+from dimetron.app.kit.instrument import Instrument
 from dimetron.app.tools.bench import Bench
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length

@@ -14,7 +14,7 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
-    from dimetron.app.operating import Operating
+    from dimetron.app.work.operating import Operating
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.app.instrument import Field, Option
+from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, mark_panel
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench

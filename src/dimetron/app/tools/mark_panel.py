@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from dimetron.app.instrument import Field, Option, Switch
+from dimetron.app.kit.instrument import Field, Option, Switch
 from dimetron.app.tools.bench import Bench
 from dimetron.document import registering
 from dimetron.geometry.views import AXIS_NAMES

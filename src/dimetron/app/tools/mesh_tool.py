@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from dimetron.app.instrument import Field, Option
+from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, MeshObject, with_item

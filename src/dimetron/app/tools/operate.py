@@ -8,11 +8,11 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from dimetron.app.instrument import Act, Field, Option, Switch
-from dimetron.app.numbers import Numbers, number_words
+from dimetron.app.kit.instrument import Act, Field, Option, Switch
 from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
+from dimetron.app.work.numbers import Numbers, number_words
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from dimetron.app.instrument import Option
+from dimetron.app.kit.instrument import Option
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench

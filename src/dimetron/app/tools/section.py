@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from dimetron.app.instrument import Field, Option, Switch
+from dimetron.app.kit.instrument import Field, Option, Switch
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document.edits import bounds

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from dimetron.app.instrument import Field, Option
+from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench

@@ -8,11 +8,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from dimetron.app.board.layout import ELEVATION, PLAN, SIDE, SPACE
-from dimetron.app.instrument import Act, Field, Option
+from dimetron.app.kit.instrument import Act, Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SPACE
 from dimetron.document import edits, placing
 from dimetron.document.model import Document, new_id
 from dimetron.geometry import auxiliary

@@ -1,0 +1,1 @@
+"""Widgets and values that know no project."""

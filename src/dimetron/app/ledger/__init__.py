@@ -1,0 +1,1 @@
+"""The ledger: landmarks and known lengths as a table."""

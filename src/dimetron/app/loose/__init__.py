@@ -1,0 +1,1 @@
+"""Loose pictures: floating over a pane, or in a window of their own."""

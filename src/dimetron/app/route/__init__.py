@@ -1,0 +1,1 @@
+"""The route: stations, the tool in hand, the last operation's numbers."""

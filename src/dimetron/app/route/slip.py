@@ -1,0 +1,106 @@
+"""The slip: what was done last, with its numbers open to change."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
+
+from dimetron.app.kit.buttons import quiet
+from dimetron.app.kit.iconset import icon
+from dimetron.app.kit.instrument import Act, Field, Instrument, Option, Switch
+from dimetron.app.kit.theme import Theme
+from dimetron.app.route.tool_panel import ToolPanel
+from dimetron.app.work.numbers import Numbers
+from dimetron.app.work.operating import Operating, Step
+from dimetron.app.work.session import Session
+from dimetron.mesh.select import Kind
+
+_COUNTED = {
+    Kind.VERTEX: ("vertex", "vertices"),
+    Kind.EDGE: ("edge", "edges"),
+    Kind.FACE: ("face", "faces"),
+}
+
+
+def counted_parts(kind: Kind, count: int) -> str:
+    """How many parts, in words; none of a mesh as a whole."""
+    if kind is Kind.WHOLE or not count:
+        return ""
+    one, many = _COUNTED[kind]
+    return f"{count:,} {one if count == 1 else many}".replace(",", " ")
+
+
+class _LastDone(Instrument):
+    """The last operation as the route shows instruments."""
+
+    name, title, icon = "slip", "Slip", ""
+    hint = ""
+
+    def __init__(self, operating: Operating, step: Step) -> None:
+        self._operating = operating
+        self._step = step
+
+    def about(self) -> object:
+        return self._step.task
+
+    def _numbers(self) -> Numbers:
+        return Numbers(self._step.task.operation.parameters, self._step.how, self._take)
+
+    def _take(self, how: Any) -> None:
+        if how != self._step.how:
+            self._operating.change(how)
+
+    def fields(self) -> Sequence[Field]:
+        return self._numbers().fields()
+
+    def options(self) -> Sequence[Option]:
+        return self._numbers().options()
+
+    def switches(self) -> Sequence[Switch]:
+        return self._numbers().switches()
+
+    def acts(self) -> Sequence[Act]:
+        return (
+            Act("again", "Again", self._operating.again, "The same once more, on what is selected"),
+            Act("close", "Done so far", self._operating.close, "Leave the numbers as they are"),
+        )
+
+    def told(self) -> str:
+        return "\n".join(self._step.notes)
+
+
+class Slip(QFrame):
+    def __init__(self, session: Session, operating: Operating) -> None:
+        super().__init__()
+        self.setObjectName("slip")
+        self._operating = operating
+        self._title = QLabel()
+        self._title.setProperty("class", "familyTitle")
+        self.panel = ToolPanel(session, in_rows=True)
+        self._close = quiet("Leave the numbers as they are", 15)
+        self._close.clicked.connect(operating.close)
+        row = QHBoxLayout()
+        row.addWidget(self._title)
+        row.addStretch(1)
+        row.addWidget(self._close)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(9, 5, 9, 3)
+        box.setSpacing(2)
+        box.addLayout(row)
+        box.addWidget(self.panel)
+        self.hide()
+
+    def refresh(self, theme: Theme) -> None:
+        step = self._operating.step
+        self.setVisible(step is not None)
+        self._close.setIcon(icon("x", theme.chrome.ink, 15))
+        if step is None:
+            self.panel.show_tool(None)
+            return
+        task = step.task
+        whole = task.operation.needs is None
+        parts = "" if whole else counted_parts(task.chosen.kind, len(task.chosen.indices))
+        self._title.setText(" · ".join(w for w in (task.operation.title, parts) if w))
+        self.panel.show_tool(_LastDone(self._operating, step))

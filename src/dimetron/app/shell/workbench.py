@@ -1,0 +1,193 @@
+"""The bench that tools work at: the session, the board's sight, and snapping."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from dimetron.app.board.widget import Board
+from dimetron.app.shell.title_block import SNAP_CHOICES
+from dimetron.app.work.comparing import Comparer
+from dimetron.app.work.operating import Operating
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.registering import Registration
+from dimetron.app.work.session import Session
+from dimetron.app.work.settings import Settings
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.geometry.views import AnyView
+from dimetron.imaging.recipe import Recipe
+from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.patch import Patch
+from dimetron.mesh.select import Kind, Selection
+from dimetron.render.scene import Section, Shading
+
+#: How far ink is looked for, in pixels of the drawing.
+_LEAST_REACH, _MOST_REACH = 2.0, 40.0
+
+if TYPE_CHECKING:
+    from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.registration.byink.features import Feature
+    from dimetron.registration.byink.proposal import Proposal
+    from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.solve import Solution
+
+
+class Workbench(QObject):
+    """Fulfils ``tools.bench.Bench``."""
+
+    refreshed = Signal()
+
+    def __init__(
+        self,
+        session: Session,
+        board: Board,
+        settings: Settings,
+        pictures: Pictures,
+        registration: Registration,
+        operating: Operating,
+    ) -> None:
+        super().__init__(board)
+        self._session = session
+        self._board = board
+        self._settings = settings
+        self._pictures = pictures
+        self._registration = registration
+        self.operating = operating
+        self.comparer = Comparer(session, pictures)
+        self._inks: dict[Recipe, Box | None] = {}
+        self._snaps = frozenset(
+            name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", name == "ink")
+        )
+
+    @property
+    def committed(self) -> Document:
+        return self._session.committed
+
+    @property
+    def document(self) -> Document:
+        return self._session.document
+
+    def preview(self, document: Document) -> None:
+        self._session.preview(document)
+
+    def move(self, id_: str, patch: Patch) -> None:
+        self._session.move(id_, patch)
+
+    def commit(self, document: Document, label: str) -> None:
+        self._session.commit(document, label)
+
+    def cancel(self) -> None:
+        self._session.cancel()
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        return self._session.chosen
+
+    @property
+    def chosen_mesh(self) -> MeshObject | None:
+        return self._session.chosen_mesh
+
+    def choose(self, ids: tuple[str, ...]) -> None:
+        self._session.choose(ids)
+
+    @property
+    def kind(self) -> Kind:
+        return self._session.kind
+
+    @property
+    def selected(self) -> Ints:
+        return self._session.selected
+
+    @property
+    def part(self) -> Selection:
+        return self._session.part
+
+    def select(self, kind: Kind, indices: Ints) -> None:
+        self._session.select(kind, indices)
+
+    @property
+    def snaps(self) -> frozenset[str]:
+        return self._snaps
+
+    def toggle_snap(self, name: str) -> None:
+        self._snaps = self._snaps ^ {name}
+        self._settings.set(f"snap/{name}", name in self._snaps)
+        self._session.chosen_changed.emit()
+
+    def shading(self, slot: str) -> Shading:
+        return self._board.sight.shading[slot]
+
+    def in_sight(self, slot: str, points: Floats) -> Mask:
+        return self._board.in_sight(slot, points)
+
+    def scale_of(self, view: AnyView) -> float | None:
+        for slot in self._board.rects():
+            if self._board.sight.views[slot] == view:
+                return self._board.sight.scale(slot)
+        return None
+
+    def ink(self, drawing: Drawing) -> Box | None:
+        """Found once for each picture; None while it is not there or holds none."""
+        recipe = self._session.document.recipe(drawing)
+        pyramid = self._pictures.pyramids.get(recipe)
+        if pyramid is None:
+            return None
+        if recipe not in self._inks:
+            from dimetron.imaging.tighten import ink_extent
+
+            self._inks[recipe] = ink_extent(pyramid)
+        return self._inks[recipe]
+
+    def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
+        from dimetron.imaging.inkpoint import ink_point
+
+        pyramid = self._pictures.pyramids.get(self._session.document.recipe(drawing))
+        if pyramid is None:
+            return None
+        return ink_point(pyramid.levels[0], px, min(max(reach, _LEAST_REACH), _MOST_REACH))
+
+    def propose(
+        self,
+        done: Callable[[Proposal], None],
+        only: tuple[str, ...] = (),
+        mesh: MeshObject | None = None,
+    ) -> None:
+        self.comparer.propose(done, only, mesh)
+
+    def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
+        self.comparer.features(done)
+
+    def show_view(self, slot: str, view: AnyView) -> None:
+        self._board.look(self._board.sight.with_view(slot, view))
+
+    def registered(self, document: Document) -> Solution | None:
+        return self._registration.solution(document)
+
+    def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
+        registration = self._registration
+        odd = registration.suspected_words(document)
+        return registration.fault(document), (*odd, *registration.problems(document))
+
+    def repairs(self) -> tuple[Finding, ...]:
+        found = self._registration.advice(self._session.committed).findings
+        return tuple(f for f in found if f.repair is not None)
+
+    @property
+    def section(self) -> Section | None:
+        return self._board.sight.section
+
+    def cut(self, section: Section | None) -> None:
+        self._board.look(replace(self._board.sight, section=section))
+
+    def warn(self, words: str) -> None:
+        self._session.warn(words)
+
+    def refresh(self) -> None:
+        self.refreshed.emit()
+
+    def pointed_slot(self) -> str | None:
+        return self._board.pointed_slot

@@ -1,0 +1,115 @@
+"""The Hand off station's panel: what is exported, in which unit and with which axis up."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QFormLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dimetron.app.kit.buttons import choice
+from dimetron.app.work.session import Session
+from dimetron.app.work.settings import Settings
+from dimetron.app.work.worker import Worker
+from dimetron.formats.format import written_titles
+
+#: What lengths in files may be, with their titles.
+UNIT_TITLES = (
+    ("mm", "millimetres"),
+    ("cm", "centimetres"),
+    ("m", "metres"),
+    ("in", "inches"),
+    ("ft", "feet"),
+)
+
+
+class HandOff(QWidget):
+    def __init__(self, session: Session, settings: Settings) -> None:
+        super().__init__()
+        self._session = session
+        self._settings = settings
+        self._worker = Worker(self, threads=1)
+        self.exported: list[Path] = []
+        self.kind = choice(())
+        self.unit = choice(UNIT_TITLES)
+        self.up = choice((("z", "Z up"), ("y", "Y up")))
+        self.planes = QCheckBox("with the drawings")
+        self.planes.setToolTip("Drawings go along as textured planes at their place")
+        self.go = QPushButton("Export…")
+        self.go.setProperty("main", True)
+        self.go.setToolTip("Choose where the file goes and write it")
+        self.go.clicked.connect(self.ask)
+        form = QFormLayout()
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(5)
+        for name, field in (("format", self.kind), ("unit", self.unit), ("axis", self.up)):
+            field.setAccessibleName(name)
+            form.addRow(name, field)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 4)
+        box.addLayout(form)
+        box.addWidget(self.planes)
+        box.addWidget(self.go)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The formats are looked up when they are first seen: that takes a while."""
+        if not self.kind.count():
+            for ending in written_titles():
+                self.kind.addItem("glTF" if ending == "gltf" else ending.upper(), ending)
+            self._restore()
+        super().showEvent(event)
+
+    def _restore(self) -> None:
+        for name, field in (("kind", self.kind), ("unit", self.unit), ("up", self.up)):
+            usual = "obj" if name == "kind" else ""
+            at = field.findData(self._settings.text(f"handoff/{name}", usual))
+            field.setCurrentIndex(max(0, at))
+        self.planes.setChecked(self._settings.flag("handoff/planes", False))
+
+    def _remember(self) -> None:
+        for name, field in (("kind", self.kind), ("unit", self.unit), ("up", self.up)):
+            self._settings.set(f"handoff/{name}", field.currentData())
+        self._settings.set("handoff/planes", self.planes.isChecked())
+
+    def ask(self) -> None:
+        kind = self.kind.currentData()
+        stem = self._session.path.with_suffix("") if self._session.path else Path("Untitled")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export", str(stem) + f".{kind}", f"{written_titles()[kind]} (*.{kind})"
+        )
+        if name:
+            path = Path(name)
+            self.write(path if path.suffix.lower() == f".{kind}" else Path(f"{name}.{kind}"))
+
+    def write(self, path: Path) -> None:
+        """Export on a worker with what is chosen in the panel."""
+        self._remember()
+        document = self._session.committed
+        what = ("meshes", "planes") if self.planes.isChecked() else ("meshes",)
+        unit, up = self.unit.currentData(), self.up.currentData()
+        self.go.setEnabled(False)
+
+        def work() -> list[Path]:
+            from dimetron.formats.export import export  # only exporting needs it
+
+            return export(document, path, what=what, unit=unit, up=up)
+
+        def done(files: list[Path]) -> None:
+            self.go.setEnabled(True)
+            self.exported = files
+            more = f" and {len(files) - 1} more files" if len(files) > 1 else ""
+            self._session.tell(f"Exported {path.name}{more}.")
+            self._session.changed.emit()
+
+        def failed(error: Exception) -> None:
+            self.go.setEnabled(True)
+            self._session.warn(str(error))
+
+        self._worker.run(work, done, failed)

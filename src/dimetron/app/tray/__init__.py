@@ -1,0 +1,1 @@
+"""The tray: cards of all items, in their order and groups."""

@@ -1,0 +1,1 @@
+"""Cards: one module a kind of item, with a ``CardKind``."""

@@ -1,0 +1,1 @@
+"""What a window holds, without widgets: the session, settings, workers, commands."""

@@ -1,0 +1,226 @@
+"""Operations on the chosen mesh: previewed, done, changed while their numbers stay open, done
+again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from dimetron.app.work.numbers import number_words
+from dimetron.app.work.session import Session
+from dimetron.app.work.worker import Waited
+from dimetron.document.model import Document, MeshObject, with_item
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.edited import Edited
+from dimetron.mesh.operation import Operation
+from dimetron.mesh.select import Kind, Selection
+
+#: Meshes of fewer corners are worked on at once, others by a worker where it takes longer than a
+#: frame.
+_AT_ONCE = 20_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Task:
+    """What an operation is done to."""
+
+    operation: Operation
+    item: MeshObject
+    chosen: Selection
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Step:
+    """The last operation, as long as nothing was done since. document: what it made."""
+
+    task: Task
+    how: Any
+    document: Document
+    notes: tuple[str, ...]
+
+
+class Operating(QObject):
+    """``busy`` tells what is being made, in words; none when it is there."""
+
+    busy = Signal(str)
+    #: The last operation is another one, or has other numbers.
+    stepped = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._numbers: dict[str, Any] = {}
+        self._step: Step | None = None
+        self._task: Task | None = None
+        self._shown: tuple[Any, Edited] | None = None
+        self._finish_with: Any = None
+        self._waited = Waited(self, self._told)
+        self._said = False
+        session.changed.connect(self._look)
+
+    # The last one.
+
+    @property
+    def step(self) -> Step | None:
+        """The last operation, while its numbers can still be changed."""
+        step = self._step
+        return step if step is not None and step.document is self._session.committed else None
+
+    def _look(self) -> None:
+        if self._step is not None and self.step is None:
+            self.close()
+
+    def close(self) -> None:
+        """Its numbers are as they should be."""
+        self._step = None
+        self.stepped.emit()
+
+    def change(self, how: Any) -> None:
+        """Do the last operation anew with other numbers, from what was there before it."""
+        step = self.step
+        if step is None:
+            raise MeshError("There is nothing to change any more; do it once more.")
+
+        def keep(done: Edited) -> None:
+            # Whatever else was done meanwhile stands.
+            if self.step is step:
+                doc = self._with(step.task, done)
+                self._session.recommit(doc, self._label(step.task.operation, how))
+                self._stepped(step.task, how, done)
+
+        self._ask(step.task, how, keep)
+
+    def again(self) -> None:
+        """The last operation with the same numbers, on what is selected now."""
+        if self._step is not None:
+            self.do(self._step.task.operation, self._step.how)
+
+    @property
+    def can_repeat(self) -> bool:
+        return self._step is not None and self._session.chosen_mesh is not None
+
+    # One under way.
+
+    def numbers(self, operation: Operation) -> Any:
+        """The numbers it was done with last, or its usual ones."""
+        return self._numbers.get(operation.name) or operation.made()
+
+    def remember(self, operation: Operation, how: Any) -> None:
+        self._numbers[operation.name] = how
+
+    def begin(self, operation: Operation) -> Task:
+        """What the operation will be done to. Raises MeshError if nothing is chosen for it."""
+        item = self._session.chosen_mesh
+        if item is None:
+            raise MeshError("Choose a mesh first.")
+        if not self._session.committed.free(item):
+            raise MeshError(f"{item.name} is held; let go of it on its card first.")
+        item = self._session.committed.mesh(item.id)
+        operation.parts(item.mesh, self._session.part)
+        self._shown, self._finish_with = None, None
+        self._task = Task(operation, item, self._session.part)
+        return self._task
+
+    def do(self, operation: Operation, how: Any) -> None:
+        """All at once. Raises MeshError."""
+        self.begin(operation)
+        self.finish(how)
+
+    def preview(self, how: Any) -> None:
+        """Show it with these numbers. Raises MeshError."""
+        task = self._task
+        if task is not None:
+            self._ask(task, how, lambda done: self._show(task, how, done))
+
+    def finish(self, how: Any) -> None:
+        """Make a step of what was begun. Raises MeshError."""
+        task = self._task
+        if task is None:
+            return
+        if self._shown is not None and self._shown[0] == how:
+            self._commit(task, how, self._shown[1])
+            return
+        self._finish_with = how
+        self._ask(task, how, lambda done: self._show(task, how, done))
+
+    def abandon(self) -> None:
+        """Drop what is under way."""
+        self._task = self._shown = self._finish_with = None
+        self._say("")
+        self._session.cancel()
+
+    def _say(self, words: str) -> None:
+        if words or self._said:
+            self._said = bool(words)
+            self.busy.emit(words)
+
+    def _show(self, task: Task, how: Any, done: Edited) -> None:
+        if task is not self._task:
+            return
+        now = self._session.committed.item(task.item.id)
+        if not isinstance(now, MeshObject) or now.mesh is not task.item.mesh:
+            self.abandon()
+            words = f"{task.item.name} became another one meanwhile; do it once more."
+            self._session.warn(words)
+            return
+        self._shown = how, done
+        if self._finish_with == how:
+            self._commit(task, how, done)
+        elif self._finish_with is None:
+            self._session.preview(self._with(task, done))
+
+    def _commit(self, task: Task, how: Any, done: Edited) -> None:
+        self._task = self._shown = self._finish_with = None
+        self._session.commit(self._with(task, done), self._label(task.operation, how))
+        self._stepped(task, how, done)
+
+    def _stepped(self, task: Task, how: Any, done: Edited) -> None:
+        session = self._session
+        chosen = done.selection
+        # What was chosen as a whole stays so.
+        parts = Kind.WHOLE not in (chosen.kind, task.chosen.kind)
+        if parts and session.chosen == (task.item.id,):
+            session.select(chosen.kind, chosen.indices)
+        self._numbers[task.operation.name] = how
+        notes = tuple(note.words for note in done.notes)
+        self._step = Step(task, how, session.committed, notes)
+        self.stepped.emit()
+
+    def _with(self, task: Task, done: Edited) -> Document:
+        return with_item(self._session.committed, task.item.id, mesh=done.mesh)
+
+    def _label(self, operation: Operation, how: Any) -> str:
+        words = number_words(operation.parameters[:1], how, self._session.document.unit)
+        return " ".join([operation.title, *words])
+
+    def _ask(self, task: Task, how: Any, keep: Callable[[Edited], None]) -> None:
+        mesh = task.item.mesh
+
+        def work() -> Edited:
+            done = task.operation.run(mesh, task.chosen, how)
+            done.mesh.ready()
+            return done
+
+        if len(mesh.topology.corners) < _AT_ONCE:
+            keep(work())
+            return
+        there: list[bool] = []
+
+        def kept(done: Edited) -> None:
+            there.append(True)
+            keep(done)
+
+        self._waited.ask((task, how), work, kept)
+        if not there:
+            self._say(f"{task.operation.title}…")
+
+    def _told(self, wrong: str) -> None:
+        """A worker's answer came, or it failed."""
+        self._say("")
+        if wrong:
+            self._task = self._shown = self._finish_with = None
+            self._session.cancel()
+            self._session.warn(wrong)
