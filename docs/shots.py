@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from dimetron.app.window import Window
+    from dimetron.app.shell.window import Window
 
 FOLDER = Path(__file__).parent / "screenshots"
 
@@ -30,10 +30,10 @@ def _take() -> int:
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
-    from dimetron.app.settings import Settings
+    from dimetron.app.shell.window import Window
     from dimetron.app.start import application
     from dimetron.app.tools.shape import change_kind
-    from dimetron.app.window import Window
+    from dimetron.app.work.settings import Settings
     from dimetron.mesh.select import Kind
 
     application()
@@ -127,8 +127,8 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     from PySide6.QtCore import Qt
     from PySide6.QtTest import QTest
 
-    from dimetron.app import snapshots
-    from dimetron.app.bring_in import Wish
+    from dimetron.app.board import snapshots
+    from dimetron.app.shell.bring_in import Wish
     from dimetron.demo import can, shelf
     from dimetron.demo.photo import taken
     from dimetron.document import heaps, placing

@@ -61,7 +61,7 @@ _KIND = """
         Told("wires", lambda doc, w: {"name": w.name}, lambda told: f"wire     {told['name']}"),
         schema={"type": "object", "required": ["id", "name", "ends"]},
         names=(Naming("wires", "item", lambda w: [w.of] if w.of else []),),
-        bounds=lambda doc, wires: [Extent((0, 1, 2), np.concatenate([np.array(w.ends) for w in wires]))]
+        bounds=lambda doc, wires: [Extent((0, 1, 2), np.concatenate([w.ends for w in wires]))]
         if wires else [],
         lies=lambda doc, w: np.array(w.ends),
         scaled=times,
