@@ -15,7 +15,7 @@ from dimetron.app.shell.mesh_bringer import MeshDialog
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.geometry.placement import resized_about
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, picture_file, turn
 
 
 @pytest.fixture
@@ -109,7 +109,8 @@ def test_reading_a_mesh_can_be_stopped(hand: Hand, bar: Path) -> None:
     hand.window.mesh_bringer.bring([bar, bar])
     hand.window.mesh_bringer.stop()
     hand.wait(lambda: not hand.window.mesh_bringer.active)
-    QTest.qWait(300)
+    hand.window.mesh_bringer._worker.wait()
+    turn()
     assert hand.window.mesh_bringer.dialog is None
     assert not hand.doc.meshes
 

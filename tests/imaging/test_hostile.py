@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from dimetron import apart
 from dimetron.imaging import errors, memory
 from dimetron.imaging.apart import ask
 from dimetron.imaging.errors import PictureError, Stopped
@@ -102,7 +103,7 @@ def test_a_machine_that_can_begin_no_process_is_told(monkeypatch: pytest.MonkeyP
     def refused(*_: object, **__: object) -> None:
         raise OSError(12, "Cannot allocate memory")
 
-    monkeypatch.setattr(ask.subprocess, "Popen", refused)
+    monkeypatch.setattr(apart.subprocess, "Popen", refused)
     with pytest.raises(PictureError, match="cannot be read just now"):
         read(ENDLESS, "endless.svg")
 

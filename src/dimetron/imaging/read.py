@@ -19,9 +19,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
+from dimetron.apart import never
 from dimetron.border import border
 from dimetron.imaging import pdf, svg
-from dimetron.imaging.apart.ask import Told, asked, never
+from dimetron.imaging.apart.ask import Told, asked
 from dimetron.imaging.errors import PictureError, check_size
 from dimetron.imaging.page import FIRST, Page
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -105,6 +106,14 @@ def _shortened(odd: Sequence[str]) -> list[str]:
     return [*odd[:_TOLD], *([f"and {more} more of the kind"] if more > 0 else [])]
 
 
+@dataclass(slots=True, eq=False)
+class _Wanted:
+    """A file that is being read, until it is stopped."""
+
+    path: Path
+    stopped: bool = False
+
+
 class MeshBringer(QObject):
     """Reads mesh files one by one and asks about each when it is there. ``busy``: says what goes on
     and how it can be stopped."""
@@ -121,7 +130,8 @@ class MeshBringer(QObject):
         self._busy, self._window = busy, window
         self._worker = Worker(self, threads=1)
         self._waiting: list[Path] = []
-        self._reading = ""
+        #: What is being read; another one for each, so that what was stopped is not taken for it.
+        self._reading: _Wanted | None = None
         #: What is being asked about.
         self.dialog: MeshDialog | None = None
 
@@ -131,7 +141,9 @@ class MeshBringer(QObject):
 
     def stop(self) -> None:
         """Cancel: what is being read, or waits to be, is not brought in."""
-        self._waiting, self._reading = [], ""
+        if self._reading is not None:
+            self._reading.stopped = True
+        self._waiting, self._reading = [], None
         self._busy("", self.stop)
 
     def bring(self, paths: Sequence[Path]) -> None:
@@ -142,14 +154,14 @@ class MeshBringer(QObject):
         if self._reading or self.dialog is not None or not self._waiting:
             return
         path = self._waiting.pop(0)
-        self._reading = path.name
+        wanted = self._reading = _Wanted(path)
         self._busy(f"Reading {path.name}…", self.stop)
         unit = self._remembered(path, "unit", dict(UNIT_TITLES))
         up = self._remembered(path, "up", dict(_UP_TITLES))
         self._worker.run(
-            partial(_read, path, unit, up),
-            partial(self._ask, path),
-            partial(self._refuse, path),
+            partial(_read, wanted, unit, up),
+            partial(self._ask, wanted),
+            partial(self._refuse, wanted),
         )
 
     def _remembered(self, path: Path, what: str, known: dict[str, str]) -> str | None:
@@ -157,15 +169,15 @@ class MeshBringer(QObject):
         value = self._settings.text(f"bring/{path.suffix.lower()}/{what}", "")
         return value if value in known else None
 
-    def _ask(self, path: Path, read: MeshFile) -> None:
-        if self._reading != path.name:
+    def _ask(self, wanted: _Wanted, read: MeshFile) -> None:
+        if self._reading is not wanted:
             # It was stopped meanwhile.
             self._next()
             return
-        self._reading = ""
+        self._reading = None
         self._busy("", self.stop)
         self.dialog = MeshDialog(read, self._session, self._window)
-        self.dialog.finished.connect(partial(self._answered, path))
+        self.dialog.finished.connect(partial(self._answered, wanted.path))
         self.dialog.open()
 
     def _answered(self, path: Path, answer: int) -> None:
@@ -187,19 +199,19 @@ class MeshBringer(QObject):
         self._session.commit(doc, f"Bring in {read.name}")
         self._session.choose(tuple(mesh.id for mesh in doc.meshes[len(before.meshes) :]))
 
-    def _refuse(self, path: Path, error: Exception) -> None:
-        if self._reading == path.name:
-            self._reading = ""
+    def _refuse(self, wanted: _Wanted, error: Exception) -> None:
+        if self._reading is wanted:
+            self._reading = None
             self._busy("", self.stop)
             self._session.warn(str(error))
         self._next()
 
 
-def _read(path: Path, unit: str | None, up: str | None) -> MeshFile:
+def _read(wanted: _Wanted, unit: str | None, up: str | None) -> MeshFile:
     # The window starts without the readers; the first mesh loads them on this worker.
-    from dimetron.formats.reading import read_meshes
+    from dimetron.formats.apart.ask import read_apart
 
-    read = read_meshes(path, unit, up)
+    read = read_apart(wanted.path, unit, up, lambda: wanted.stopped)
     for part in read.parts:
         part.mesh.ready()
     return read

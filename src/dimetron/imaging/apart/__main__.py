@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-import contextlib
-import ctypes
 import json
-import os
-import resource
-import signal
 import sys
 import threading
 from typing import Any
 
 from PIL import Image
 
+from dimetron import apart
 from dimetron.border import border
 from dimetron.imaging import pdf, svg
 from dimetron.imaging.errors import PictureError, check_size
@@ -24,18 +20,10 @@ _BASE_BYTES, _BYTES_PER_PX = 2 << 30, 12
 _MOST_CPU_S = 120
 #: Drawings may be nested as deep as ``svg`` allows; each level takes stack in the library.
 _STACK_BYTES = 256 << 20
-_ENDS_WITH_PARENT = 1  # PR_SET_PDEATHSIG
 
 
 def main() -> None:
-    with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).prctl(_ENDS_WITH_PARENT, signal.SIGKILL)
-    with contextlib.suppress(OSError):
-        # The window comes first.
-        os.nice(5)
-    resource.setrlimit(resource.RLIMIT_CPU, (_MOST_CPU_S, _MOST_CPU_S))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    _allow(0)
+    apart.begin(_MOST_CPU_S, _BASE_BYTES)
     head, _, data = sys.stdin.buffer.read().partition(b"\n")
     threading.stack_size(_STACK_BYTES)
     worker = threading.Thread(target=_answer, args=(json.loads(head), data))
@@ -44,8 +32,7 @@ def main() -> None:
 
 
 def _allow(pixels: int) -> None:
-    most = _BASE_BYTES + _BYTES_PER_PX * pixels
-    resource.setrlimit(resource.RLIMIT_AS, (most, resource.getrlimit(resource.RLIMIT_AS)[1]))
+    apart.allow(_BASE_BYTES + _BYTES_PER_PX * pixels)
 
 
 def _answer(asked: dict[str, Any], data: bytes) -> None:

@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
-import os
-import subprocess
-import sys
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from PIL import Image
 
+from dimetron import apart
 from dimetron.border import border
 from dimetron.imaging.errors import PictureError, Stopped
 from dimetron.imaging.page import Page
 
 #: Longer than this no drawing that anybody made takes.
 MOST_S = 60.0
-_LOOK_EVERY_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,12 +29,8 @@ class Told:
     notes: tuple[str, ...]
 
 
-def never() -> bool:
-    return False
-
-
 def asked(
-    data: bytes, name: str, page: Page, *, draw: bool, stop: Callable[[], bool] = never
+    data: bytes, name: str, page: Page, *, draw: bool, stop: Callable[[], bool] = apart.never
 ) -> tuple[Told, Image.Image | None]:
     """Read a PDF, an SVG or a TIFF, and draw it if that is wanted (L, RGB or RGBA). stop: asked
     again and again whether the answer is not wanted any more.
@@ -47,43 +38,18 @@ def asked(
     Raises PictureError, and Stopped if it was not.
     """
     head = json.dumps({"name": name, "page": page.number, "dpi": page.dpi, "draw": draw}).encode()
-    with border(PictureError, name, "cannot be read just now; close other programs and try again."):
-        child = _begun(head + b"\n", data)
-    with child:
+    busy = "cannot be read just now; close other programs and try again."
+    with border(PictureError, name, busy):
         try:
-            answer = _answer(child, name, stop)
-        finally:
-            child.kill()
-    return _read(answer, name)
-
-
-def _begun(head: bytes, data: bytes) -> subprocess.Popen[bytes]:
-    with os.fdopen(os.memfd_create("request"), "w+b") as request:
-        request.write(head)
-        request.write(data)
-        request.seek(0)
-        return subprocess.Popen(
-            [sys.executable, "-m", "dimetron.imaging.apart"],
-            stdin=request,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            start_new_session=True,
-        )
-
-
-def _answer(child: subprocess.Popen[bytes], name: str, stop: Callable[[], bool]) -> bytes:
-    ends = time.monotonic() + MOST_S
-    while True:
-        # What came so far is kept when the time is over.
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            return child.communicate(timeout=_LOOK_EVERY_S)[0]
-        if stop():
-            raise Stopped(f"{name} was stopped.")
-        if time.monotonic() > ends:
+            told = apart.answer("dimetron.imaging.apart", (head, b"\n", data), MOST_S, stop)
+        except apart.NotWanted as error:
+            raise Stopped(f"{name} was stopped.") from error
+        except apart.TooLong as error:
             raise PictureError(
                 f"{name} takes more than {MOST_S:.0f} seconds to draw; save it as a picture (PNG) "
                 "and bring that."
-            )
+            ) from error
+    return _read(told, name)
 
 
 def _read(answer: bytes, name: str) -> tuple[Told, Image.Image | None]:
