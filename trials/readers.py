@@ -16,8 +16,17 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from dimetron.document import edits, gauges, heaps, placing, preparing, recovery, registering
-from dimetron.document.container import load, save
+from dimetron.document import (
+    copies,
+    edits,
+    gauges,
+    heaps,
+    placing,
+    preparing,
+    recovery,
+    registering,
+)
+from dimetron.document.container import as_text, load, save
 from dimetron.document.model import Document, source_from
 from dimetron.document.parts import Gauge
 from dimetron.document.serial import ProjectError
@@ -284,5 +293,12 @@ READERS = (
     ),
     Reader("length", lambda: (b"=300/2-5 mm", b"5' 3 1/2\"", b'16 1/4"'), _length, LengthError, 1),
     Reader("note", _notes, _with_note, ProjectError, 1),
+    Reader(
+        "copy",
+        lambda: (json.dumps({"project": as_text(Document()).decode(), "files": {}}).encode(),),
+        lambda data: _in_a_folder(data, "a.copy", copies.load),
+        ProjectError,
+        2,
+    ),
     *(_mesh_reader(ending) for ending in mesh_readers()),
 )

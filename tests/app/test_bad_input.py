@@ -274,11 +274,11 @@ def test_unsaved_work_is_kept_on_focus_loss_and_forgotten_when_saved(
     hand.session.open(doc, None, saved=False)
     hand.window._on_application_state(Qt.ApplicationState.ApplicationInactive)
     folder = recovery.state_folder()
-    hand.wait(lambda: len(list(folder.glob("*.dimetron"))) == 1 and not hand.window.files._keeping)
+    hand.wait(lambda: len(list(folder.glob("*.copy"))) == 1 and not hand.window.files._keeping)
     hand.session.path = tmp_path / "a.dimetron"
     hand.window.files.save()
     hand.wait(lambda: not hand.session.dirty)
-    hand.wait(lambda: not list(folder.glob("*.dimetron")))
+    hand.wait(lambda: not list(folder.glob("*.copy")))
 
 
 def test_leaving_unsaved_work_asks(hand: Hand, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -367,7 +367,7 @@ def test_the_system_ends_it_without_a_question_and_the_work_is_kept(
     assert "Traceback" not in err
     assert "leak" not in err.lower()
     (copy,) = recovery.found(recovery.state_folder())
-    assert load(copy.file).document.meshes[0].name == "at work"
+    assert recovery.opened(copy).document.meshes[0].name == "at work"
 
 
 def test_an_offer_stands_beside_the_project_that_was_named(
@@ -393,11 +393,11 @@ def test_discarded_work_is_gone_when_the_demo_is_opened(
     hand.session.open(body("discarded"), None, saved=False)
     hand.window.files.keep()
     folder = recovery.state_folder()
-    hand.wait(lambda: bool(list(folder.glob("*.dimetron"))))
+    hand.wait(lambda: bool(list(folder.glob("*.copy"))))
     answers(monkeypatch, "Don’t save")
     hand.window.open_demo("watering-can")
     hand.wait(lambda: len(hand.doc.drawings) == 3)
-    hand.wait(lambda: not list(folder.glob("*.dimetron")))
+    hand.wait(lambda: not list(folder.glob("*.copy")))
 
 
 def test_a_picture_that_arrives_in_mid_drag_stays(hand: Hand, three: list[Path]) -> None:

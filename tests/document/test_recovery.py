@@ -7,13 +7,15 @@ import sys
 import threading
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from dimetron.document import recovery
 from dimetron.document.atomic import Stamp
-from dimetron.document.container import load, save
-from dimetron.document.edits import with_mesh
-from dimetron.document.model import Document
+from dimetron.document.container import save
+from dimetron.document.edits import with_mesh, with_sheet
+from dimetron.document.model import Document, source_from, with_item
+from dimetron.document.serial import ProjectError
 from dimetron.mesh.primitives import box
 
 _WORKER = """
@@ -44,7 +46,7 @@ def test_work_of_a_killed_window_is_found_and_that_of_a_living_one_is_not(tmp_pa
     worker.stdout.close()
     (copy,) = recovery.found(tmp_path)
     assert copy.saved_as == Path("/shop/can.dimetron")
-    assert load(copy.file).document.meshes[0].name == "body"
+    assert recovery.opened(copy).document.meshes[0].name == "body"
     recovery.discard(copy)
     assert recovery.found(tmp_path) == []
     assert list(tmp_path.iterdir()) == []
@@ -58,6 +60,55 @@ def test_forgetting_removes_the_copy(tmp_path: Path) -> None:
     assert keeper.file.exists()
     keeper.forget()
     assert list((tmp_path / "new folder").iterdir()) == []
+
+
+def test_a_copy_writes_only_what_is_new_and_keeps_only_what_it_needs(tmp_path: Path) -> None:
+    source = source_from(b"a picture" * 1000, "front.png", "png", (8, 8))
+    doc, id_ = with_mesh(with_sheet(Document(), source)[0], box((0, 0, 0), (1, 1, 1)), "body")
+    keeper = recovery.Keeper(tmp_path)
+    keeper.keep(doc, None)
+    parts = keeper.file.with_suffix(".parts")
+    first = {part.name: part.stat().st_mtime_ns for part in parts.iterdir()}
+    assert len(first) == 2
+    # Only the mesh is another: the picture is neither read nor written again.
+    moved = box((0, 0, 0), (2, 1, 1))
+    keeper.keep(with_item(doc, id_, mesh=moved, name="longer"), None)
+    second = {part.name: part.stat().st_mtime_ns for part in parts.iterdir()}
+    assert len(second) == 2 and len(first.keys() & second.keys()) == 1
+    assert all(second[name] == first[name] for name in first.keys() & second.keys())
+    keeper.let_go()
+    (copy,) = recovery.found(tmp_path)
+    opened = recovery.opened(copy)
+    assert opened.notes == () and opened.document.sources == doc.sources
+    assert opened.document.meshes[0].name == "longer"
+    assert np.array_equal(opened.document.meshes[0].mesh.positions, moved.positions)
+
+
+def test_of_a_damaged_copy_the_rest_comes_back(tmp_path: Path) -> None:
+    source = source_from(b"a picture", "front.png", "png", (8, 8))
+    doc, _ = with_mesh(with_sheet(Document(), source)[0], box((0, 0, 0), (1, 1, 1)), "body")
+    keeper = recovery.Keeper(tmp_path)
+    keeper.keep(doc, None)
+    keeper.let_go()
+    (copy,) = recovery.found(tmp_path)
+    for part in copy.file.with_suffix(".parts").iterdir():
+        if part.read_bytes().startswith(b"ply"):
+            part.write_bytes(part.read_bytes()[:-9] + b"otherwise")
+    opened = recovery.opened(copy)
+    assert "“body” is missing or damaged" in opened.notes[0]
+    assert opened.document.sources == doc.sources and not opened.document.meshes
+    copy.file.write_text('{"project": 7}')
+    with pytest.raises(ProjectError, match="damaged"):
+        recovery.opened(copy)
+    recovery.discard(copy)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_copy_of_an_earlier_version_is_opened(tmp_path: Path) -> None:
+    doc, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "body")
+    save(doc, tmp_path / "old.dimetron")
+    (copy,) = recovery.found(tmp_path)
+    assert recovery.opened(copy).document.meshes[0].name == "body"
 
 
 def test_a_spoiled_note_does_not_hide_the_copy(tmp_path: Path) -> None:

@@ -12,7 +12,7 @@ import lzma
 import struct
 import zipfile
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
@@ -71,27 +71,34 @@ def save(
     only_over, over_protected: see ``atomic.write_whole``. Returns what the file is now. Raises
     WriteError.
     """
-    try:
-        check(doc)
-    except ProjectError as error:
-        raise WriteError(
-            f"{path.name} was not saved, since it could not be opened again: {error}. Undo the "
-            "last steps and save again; the file is as it was."
-        ) from error
-    except MemoryError as error:
-        raise WriteError(
-            f"{path.name} was not saved: it needs more memory than there is."
-        ) from error
+    refuse_unreadable(doc, path.name)
     return write_whole(
         path, lambda out: _write(doc, out), only_over=only_over, over_protected=over_protected
     )
 
 
+def refuse_unreadable(doc: Document, name: str) -> None:
+    """Raises WriteError if what would be written of a project could not be opened again."""
+    try:
+        check(doc)
+    except ProjectError as error:
+        raise WriteError(
+            f"{name} was not saved, since it could not be opened again: {error}. Undo the "
+            "last steps and save again; the file is as it was."
+        ) from error
+    except MemoryError as error:
+        raise WriteError(f"{name} was not saved: it needs more memory than there is.") from error
+
+
+def as_text(doc: Document) -> bytes:
+    """What project.json says."""
+    return json.dumps(to_json(doc), indent=1, ensure_ascii=False, allow_nan=False).encode()
+
+
 def _write(doc: Document, out: BinaryIO) -> None:
-    text = json.dumps(to_json(doc), indent=1, ensure_ascii=False, allow_nan=False)
     # Pictures are compressed already; packing them again would cost time and gain nothing.
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as box:
-        _add(box, PROJECT, text.encode(), zipfile.ZIP_DEFLATED)
+        _add(box, PROJECT, as_text(doc), zipfile.ZIP_DEFLATED)
         for source in doc.sources:
             if source.data is not None:
                 _add(box, source_file(source), source.data, zipfile.ZIP_STORED)
@@ -161,10 +168,16 @@ def _read(box: zipfile.ZipFile, name: str) -> Opened:
     members = {info.filename: info for info in infos}
     if PROJECT not in members:
         raise ProjectError(f"{name} is not a Dimetron project: it has no {PROJECT}.")
+    return assembled(box.read(PROJECT), name, lambda file: _member(box, members, file))
+
+
+def assembled(text: bytes, name: str, member: Callable[[str], bytes | None]) -> Opened:
+    """The document of a project.json and its other files. member: the bytes of one by its name in
+    the project, None if it is missing or damaged. Raises ProjectError."""
     notes: list[str] = []
-    tree = parsed(box.read(PROJECT), name, notes)
-    pictures = _pictures(box, members, tree, notes)
-    own = _own_files(box, members, tree, notes)
+    tree = parsed(text, name, notes)
+    pictures = _pictures(member, tree, notes)
+    own = _own_files(member, tree, notes)
     read = from_json(tree, pictures, own, name)
     document = tidied(read)
     left_out = _marks_in(read) - _marks_in(document)
@@ -216,14 +229,11 @@ def _member(box: zipfile.ZipFile, members: dict[str, zipfile.ZipInfo], file: str
 
 
 def _pictures(
-    box: zipfile.ZipFile,
-    members: dict[str, zipfile.ZipInfo],
-    tree: dict[str, Any],
-    notes: list[str],
+    member: Callable[[str], bytes | None], tree: dict[str, Any], notes: list[str]
 ) -> dict[str, bytes]:
     found: dict[str, bytes] = {}
     for source in tree["sources"]:
-        data = _member(box, members, source["file"])
+        data = member(source["file"])
         if data is None:
             notes.append(
                 f"The picture “{source['name']}” is missing from the project; "
@@ -235,16 +245,13 @@ def _pictures(
 
 
 def _own_files(
-    box: zipfile.ZipFile,
-    members: dict[str, zipfile.ZipInfo],
-    tree: dict[str, Any],
-    notes: list[str],
+    member: Callable[[str], bytes | None], tree: dict[str, Any], notes: list[str]
 ) -> dict[str, Any]:
     """What items' own files hold, by the items' ids."""
     found: dict[str, Any] = {}
     for kind in kinds():
         for item in tree.get(kind.field, ()) if kind.member is not None else ():
-            data = _member(box, members, item["file"])
+            data = member(item["file"])
             try:
                 if data is None:
                     raise ValueError("missing")

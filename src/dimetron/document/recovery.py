@@ -1,8 +1,8 @@
 """Recovered work: copies kept while one works, and found again after a crash.
 
-Each running window owns in the state folder a copy of the project, a small note that names where
-it was saved last, and a lock file. It holds the lock from before the first copy until it ends, so
-a copy whose lock is free belongs to nobody any more.
+Each running window owns in the state folder a copy of the project (``copies.py``), a small note
+that names where it was saved last, and a lock file. It holds the lock from before the first copy
+until it ends, so a copy whose lock is free belongs to nobody any more.
 """
 
 from __future__ import annotations
@@ -15,12 +15,14 @@ from dataclasses import astuple, dataclass
 from pathlib import Path
 from typing import IO
 
+from dimetron.document import copies
 from dimetron.document.atomic import Stamp, clear_parts, write_bytes
-from dimetron.document.container import SUFFIX, save
+from dimetron.document.container import SUFFIX, Opened, load
 from dimetron.document.model import Document, new_id
 
 _NOTE, _LOCK = ".json", ".lock"
-_SUFFIXES = (SUFFIX, _NOTE, _LOCK)
+#: Earlier versions kept whole project files.
+_SUFFIXES = (copies.INDEX, SUFFIX, _NOTE, _LOCK)
 
 
 def state_folder() -> Path:
@@ -48,14 +50,15 @@ class Keeper:
         self._stem = new_id()
         self._lock: IO[bytes] | None = None
         self._noted: str | None = None
+        self._copier = copies.Copier(folder / (self._stem + copies.INDEX))
 
     @property
     def file(self) -> Path:
-        return self._folder / (self._stem + SUFFIX)
+        return self._copier.index
 
     def keep(self, doc: Document, saved_as: Path | None, stamp: Stamp | None = None) -> None:
-        """Write a copy. stamp: what the file it was saved as last was like. Raises WriteError or
-        OSError if the state folder cannot be written."""
+        """Write a copy, or what is new of it. stamp: what the file it was saved as last was like.
+        Raises WriteError or OSError if the state folder cannot be written."""
         self._folder.mkdir(parents=True, exist_ok=True)
         if self._lock is None:
             self._lock = _locked(self._folder / (self._stem + _LOCK))
@@ -68,10 +71,11 @@ class Keeper:
         if note != self._noted:
             write_bytes(self._folder / (self._stem + _NOTE), note.encode())
             self._noted = note
-        save(doc, self.file)
+        self._copier.write(doc)
 
     def forget(self) -> None:
         """Remove the copy: the work was saved, or given up on purpose."""
+        self._copier.forget()
         _remove(self._folder, self._stem)
         self.let_go()
 
@@ -103,18 +107,20 @@ def found(folder: Path) -> list[Recovered]:
         names = sorted(folder.iterdir())
     except OSError:
         return []
-    copies = []
-    for stem in dict.fromkeys(path.stem for path in names if path.suffix in _SUFFIXES):
+    kept = []
+    own = (*_SUFFIXES, copies.PARTS)
+    for stem in dict.fromkeys(path.stem for path in names if path.suffix in own):
         if _owned(folder, stem):
             continue
-        file = folder / (stem + SUFFIX)
+        file = folder / (stem + copies.INDEX)
+        file = file if file.exists() else folder / (stem + SUFFIX)
         try:
             saved_as, stamp = _noted(folder / (stem + _NOTE))
-            copies.append(Recovered(file, saved_as, file.stat().st_mtime, stamp))
+            kept.append(Recovered(file, saved_as, file.stat().st_mtime, stamp))
         except OSError:
             # Killed before its first copy was whole.
             _remove(folder, stem)
-    return sorted(copies, key=lambda copy: -copy.kept_at)
+    return sorted(kept, key=lambda copy: -copy.kept_at)
 
 
 def _noted(note: Path) -> tuple[Path | None, Stamp | None]:
@@ -144,6 +150,12 @@ def _remove(folder: Path, stem: str) -> None:
     for suffix in _SUFFIXES:
         with contextlib.suppress(OSError):
             (folder / (stem + suffix)).unlink(missing_ok=True)
+    copies.remove(folder / (stem + copies.INDEX))
+
+
+def opened(copy: Recovered) -> Opened:
+    """The project of a copy. Raises ProjectError."""
+    return copies.load(copy.file) if copy.file.suffix == copies.INDEX else load(copy.file)
 
 
 def discard(copy: Recovered) -> None:

@@ -323,7 +323,7 @@ class Files(QObject):
         def failed(error: Exception) -> None:
             self._session.warn(str(error))
 
-        self._worker.run(lambda: container.load(copy.file), done, failed)
+        self._worker.run(lambda: recovery.opened(copy), done, failed)
 
     def _take_over(self, copy: recovery.Recovered, document: Document) -> Document:
         self._keeper.keep(document, copy.saved_as, copy.stamp)
