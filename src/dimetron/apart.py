@@ -26,6 +26,7 @@ class TooLong(Exception):
 
 
 def never() -> bool:
+    """For what is always wanted."""
     return False
 
 

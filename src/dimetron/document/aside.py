@@ -25,6 +25,7 @@ Json = dict[str, Any]
 
 
 def aside_json(doc: Document) -> Json:
+    """Views, groups, looks and order as JSON."""
     return {
         "auxiliaries": [_auxiliary_json(a) for a in doc.auxiliaries],
         "groups": [asdict(g) for g in doc.groups],
@@ -35,6 +36,7 @@ def aside_json(doc: Document) -> Json:
 
 
 def showing_json(showing: Showing) -> Json:
+    """How a drawing is seen, as JSON."""
     return {
         "seen": showing.seen.value,
         "order": showing.order.value,
@@ -45,6 +47,7 @@ def showing_json(showing: Showing) -> Json:
 
 
 def showing(tree: Json) -> Showing:
+    """The way back from ``showing_json``."""
     tint = tree["tint"]
     return Showing(
         Seen(tree["seen"]),
@@ -98,6 +101,7 @@ def auxiliary(tree: Json) -> Auxiliary:
 
 
 def group(tree: Json) -> Group:
+    """A group from its JSON."""
     return Group(tree["id"], tree["name"], tree["shown"], tree["held"], tree["folded"])
 
 
@@ -108,6 +112,7 @@ def _look_json(look: SavedLook) -> Json:
 
 
 def look(tree: Json) -> SavedLook:
+    """A saved look from its JSON."""
     panes = tuple(
         (slot, PaneLook(p["view"], p["shading"], float(p["fade"]), p["grid"]))
         for slot, p in tree["panes"].items()

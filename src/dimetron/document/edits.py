@@ -147,6 +147,7 @@ def free_name(doc: Document, wanted: str) -> str:
 
 
 def free_sheet_name(doc: Document, wanted: str) -> str:
+    """The wanted name, with a number if a sheet has it already."""
     return numbered(wanted, {s.name for s in doc.sheets})
 
 
@@ -176,6 +177,7 @@ def without_sheet(doc: Document, id_: str) -> Document:
 
 
 def with_placement(doc: Document, id_: str, placement: Placement) -> Document:
+    """Place a drawing otherwise. Raises KeyError."""
     return with_item(doc, id_, placement=placement)
 
 
@@ -268,6 +270,7 @@ def put_point(doc: Document, id_: str, px: ArrayLike, onto: str) -> Document:
 
 
 def with_mesh(doc: Document, mesh: Mesh, name: str) -> tuple[Document, str]:
+    """Add a mesh; returns the document and its id."""
     item = MeshObject(new_id(), free_name(doc, name), mesh)
     return replace(doc, meshes=(*doc.meshes, item)), item.id
 

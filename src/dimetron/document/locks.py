@@ -17,6 +17,7 @@ class Hold:
         self._file = file
 
     def let_go(self) -> None:
+        """Others may have the file from now on."""
         if self._file is not None:
             self._file.close()
             self._file = None

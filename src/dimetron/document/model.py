@@ -142,15 +142,24 @@ class Thing(Protocol):
     """What every item has, of whatever kind."""
 
     @property
-    def id(self) -> str: ...
+    def id(self) -> str:
+        """Unlike any other's."""
+
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """What people call it."""
+
     @property
-    def shown(self) -> bool: ...
+    def shown(self) -> bool:
+        """Unless it is hidden by itself."""
+
     @property
-    def held(self) -> bool: ...
+    def held(self) -> bool:
+        """Protected from being chosen and moved."""
+
     @property
-    def group(self) -> str | None: ...
+    def group(self) -> str | None:
+        """The id of the group it lies in."""
 
 
 #: What has a card in the tray.
@@ -320,6 +329,7 @@ class Document:
 
     @property
     def empty(self) -> bool:
+        """Whether there is nothing that a file would be wanted for."""
         return not self.sheets and not self.meshes and not self.further
 
 

@@ -41,6 +41,7 @@ class _Entry:
 
     @property
     def nbytes(self) -> int:
+        """What it takes in memory."""
         if self.moved is not None:
             return self.moved[0].nbytes + self.moved[1].nbytes
         if self.whole is None:
@@ -78,6 +79,7 @@ class Packed:
 
     @property
     def nbytes(self) -> int:
+        """What it takes in memory."""
         return sum(entry.nbytes for entry in self.entries)
 
     def unpacked(self, beside: Document, spool: Spool | None) -> Document:

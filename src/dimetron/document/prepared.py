@@ -17,6 +17,7 @@ Json = dict[str, Any]
 
 
 def sheet_json(sheet: Sheet) -> Json:
+    """A sheet as JSON."""
     flat = sheet.flattening
     return {
         "id": sheet.id,
@@ -55,14 +56,17 @@ def _known_json(known: Rectangle | Circle | None) -> Json | None:
 
 
 def straightening_json(how: Straightening) -> Json:
+    """Turn and mirror as JSON."""
     return asdict(how)
 
 
 def crop_json(crop: Crop | None) -> list[float] | None:
+    """Left, top, width and height; None for all of the sheet."""
     return None if crop is None else [crop.left, crop.top, crop.width, crop.height]
 
 
 def tone_json(tone: Tone) -> Json:
+    """A tone as JSON."""
     return {key: list(v) if isinstance(v, tuple) else v for key, v in asdict(tone).items()}
 
 
@@ -102,14 +106,17 @@ def _pair(values: Sequence[float]) -> tuple[float, float]:
 
 
 def straightening(tree: Json) -> Straightening:
+    """The way back from ``straightening_json``."""
     return Straightening(tree["turns"], float(tree["angle_deg"]), tree["mirrored"])
 
 
 def crop(values: Sequence[float] | None) -> Crop | None:
+    """The way back from ``crop_json``. Raises FrameError."""
     return None if values is None else Crop(*(float(v) for v in values))
 
 
 def tone(tree: Json) -> Tone:
+    """The way back from ``tone_json``. Raises ToneError."""
     fixed: Json = {key: tuple(v) if isinstance(v, list) else v for key, v in tree.items()}
     return Tone(**fixed)
 

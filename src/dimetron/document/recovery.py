@@ -54,6 +54,7 @@ class Keeper:
 
     @property
     def file(self) -> Path:
+        """Where the copy lies, once there is one."""
         return self._copier.index
 
     def keep(self, doc: Document, saved_as: Path | None, stamp: Stamp | None = None) -> None:

@@ -119,6 +119,7 @@ def with_feature(doc: Document, feature: Feature) -> tuple[Document, str]:
 
 
 def landmark_of(doc: Document, name: str) -> Landmark | None:
+    """The landmark of this name, or None."""
     return next((m for m in doc.landmarks if m.name == name), None)
 
 
@@ -278,6 +279,7 @@ def with_pinned(doc: Document, drawing: str, on: bool) -> Document:
 
 
 def trust_of(doc: Document, drawing: str) -> float:
+    """How much the marks of a drawing count."""
     return dict(doc.trust).get(drawing, 1.0)
 
 

@@ -40,6 +40,7 @@ def schema() -> dict[str, Any]:
 
 
 def source_file(source: Source) -> str:
+    """Where a picture's file lies in the project."""
     return f"sources/{source.id}.{source.extension}"
 
 

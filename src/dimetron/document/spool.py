@@ -19,6 +19,7 @@ class FolderSpool:
         self._count = 0
 
     def put(self, data: bytes) -> str:
+        """Lay bytes aside; returns their key. Raises OSError."""
         if not self._count:
             _clear_left(self._folder.parent)
             self._folder.mkdir(parents=True, exist_ok=True)
@@ -28,9 +29,11 @@ class FolderSpool:
         return key
 
     def get(self, key: str) -> bytes:
+        """What was laid aside under a key. Raises OSError."""
         return (self._folder / key).read_bytes()
 
     def close(self) -> None:
+        """Remove everything that was laid aside."""
         shutil.rmtree(self._folder, ignore_errors=True)
         self._count = 0
 

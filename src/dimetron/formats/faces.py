@@ -15,6 +15,7 @@ from dimetron.mesh.topology import Topology
 
 
 def counted(number: int, one: str, many: str) -> str:
+    """A number with the word for one or for many."""
     return f"1 {one}" if number == 1 else f"{number} {many}"
 
 

@@ -24,6 +24,8 @@ class MeshFileError(ValueError):
 
 
 class Carries(enum.Enum):
+    """What a format can hold of a project."""
+
     MESHES = "meshes"
     PLANES = "planes"
 

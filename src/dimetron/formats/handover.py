@@ -40,6 +40,8 @@ class TexturedPlane:
 
 @dataclass(frozen=True, slots=True)
 class Handover:
+    """Everything that is handed on, and in which unit and axes."""
+
     meshes: tuple[NamedMesh, ...]
     planes: tuple[TexturedPlane, ...]
     unit: str

@@ -23,6 +23,8 @@ class MarksError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Mark:
+    """A mark as a table holds it."""
+
     landmark: str
     view: str
     px: tuple[float, float]

@@ -9,5 +9,7 @@ from dimetron.mesh.mesh import Mesh
 
 @dataclass(frozen=True, slots=True)
 class NamedMesh:
+    """A mesh and what it is called."""
+
     name: str
     mesh: Mesh

@@ -27,6 +27,8 @@ DIMETRIC_ELEVATION_DEG = math.degrees(math.asin(1 / 3))
 
 
 class Ray(NamedTuple):
+    """A line of sight: where it begins (3,), and its unit vector (3,)."""
+
     origin: Vector
     direction: Vector
 

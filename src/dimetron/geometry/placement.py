@@ -86,6 +86,7 @@ class Placement:
         return self.to_plane(np.array([[0, 0], [w, 0], [w, h], [0, h]]))
 
     def centre(self, size_px: tuple[int, int]) -> Vector:
+        """(2,) where the middle of the picture lies in the view plane."""
         return self.to_plane([size_px[0] / 2, size_px[1] / 2])
 
     def size_mm(self, size_px: tuple[int, int]) -> tuple[float, float]:

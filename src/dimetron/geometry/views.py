@@ -35,6 +35,7 @@ class _Square:
 
     @property
     def frame(self) -> Frame:
+        """Which way is right, up and into the paper."""
         raise NotImplementedError
 
     @property
@@ -71,6 +72,8 @@ def _axis_of(way: Vector) -> int | None:
 
 
 class View(_Square, enum.Enum):
+    """The six principal views, as ISO 128-30 has them."""
+
     FRONT = "front"
     BACK = "back"
     LEFT = "left"
@@ -80,10 +83,12 @@ class View(_Square, enum.Enum):
 
     @property
     def frame(self) -> Frame:
+        """Which way is right, up and into the paper."""
         return _FRAMES[self]
 
     @property
     def title(self) -> str:
+        """What people call it."""
         return self.value.capitalize()
 
     @property
@@ -100,10 +105,12 @@ class View(_Square, enum.Enum):
 
     @property
     def depth_axis(self) -> int:
+        """The world axis that the view does not show."""
         return 3 - sum(self.axes)
 
     @property
     def opposite(self) -> View:
+        """The view from the other side."""
         return _OPPOSITE[self]
 
     @property
@@ -142,14 +149,17 @@ class Auxiliary(_Square):
 
     @property
     def frame(self) -> Frame:
+        """Which way is right, up and into the paper."""
         return _inclined(self.right, self.up)
 
     @property
     def title(self) -> str:
+        """What people call it."""
         return self.name
 
     @property
     def key(self) -> str:
+        """What files call it: its id."""
         return self.id
 
     @property
@@ -215,6 +225,7 @@ class Projection(enum.Enum):
 
     @property
     def other(self) -> Projection:
+        """Third-angle for first-angle, and the other way round."""
         third = Projection.THIRD_ANGLE
         return Projection.FIRST_ANGLE if self is third else third
 

@@ -38,6 +38,7 @@ class Circle:
 
 
 def inverse(matrix: Matrix) -> Matrix:
+    """The map (3, 3) the other way."""
     return np.asarray(np.linalg.inv(matrix), dtype=np.float64)
 
 

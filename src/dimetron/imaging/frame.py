@@ -49,6 +49,7 @@ class Straightening:
 
     @property
     def plain(self) -> bool:
+        """Whether it changes nothing."""
         return self == LEVEL
 
 
@@ -87,14 +88,17 @@ class Crop:
 
     @property
     def right(self) -> float:
+        """Its right edge."""
         return self.left + self.width
 
     @property
     def bottom(self) -> float:
+        """Its lower edge."""
         return self.top + self.height
 
     @property
     def corners(self) -> Points:
+        """(4, 2) top-left, top-right, bottom-right, bottom-left."""
         return np.array(
             [
                 [self.left, self.top],
@@ -126,6 +130,7 @@ class Frame:
 
     @property
     def untouched(self) -> bool:
+        """Whether the prepared picture is the file's, pixel for pixel."""
         return self.bulge == 0 and self.size_px == self.source_px and self.whole_pixels
 
     @property
@@ -183,6 +188,7 @@ def _kept(
 
 
 def scaled(factor: float) -> Matrix:
+    """(3, 3) that many times as large about the origin."""
     return np.diag([factor, factor, 1.0])
 
 

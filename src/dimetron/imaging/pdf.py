@@ -18,6 +18,7 @@ _ONE_AT_A_TIME = threading.Lock()
 
 
 def is_pdf(data: bytes) -> bool:
+    """Whether a file begins as a PDF does."""
     return b"%PDF-" in data[:1024]
 
 

@@ -123,6 +123,7 @@ def preview(
 
 
 def level_for(pyramid: Pyramid, px_per_px: float) -> int:
+    """The level that is fine enough where a pixel shows so large."""
     level = 0
     while level + 1 < len(pyramid.levels) and px_per_px * 2 ** (level + 1) <= 1.0:
         level += 1

@@ -26,6 +26,7 @@ class Pyramid:
 
     @property
     def size_px(self) -> tuple[int, int]:
+        """(width, height) of the whole picture."""
         return self.levels[0].size
 
     def part(self, level: int, left: int, top: int, right: int, bottom: int) -> Pixels:

@@ -93,6 +93,7 @@ class Picture:
 
     @property
     def size_px(self) -> tuple[int, int]:
+        """(width, height)."""
         return self.image.size
 
 

@@ -38,9 +38,11 @@ class Recipe:
 
     @property
     def plain(self) -> bool:
+        """Whether the picture is its file's, only decoded."""
         return self == self.raw
 
     def toned(self, tone: Tone) -> Recipe:
+        """The same picture in another tone."""
         return replace(self, tone=tone)
 
 

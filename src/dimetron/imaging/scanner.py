@@ -41,6 +41,7 @@ class ScanSettings:
 
     @property
     def size_px(self) -> tuple[int, int]:
+        """(width, height) of what would be scanned."""
         w, h = (max(1, round(side * self.dpi / 25.4)) for side in self.paper.size_mm)
         return w, h
 
@@ -50,8 +51,12 @@ Progress = Callable[[Pixels, int], bool]
 
 
 class Scanner(Protocol):
+    """A device that makes pictures of sheets."""
+
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """What people call it."""
+        ...
 
     @property
     def originals(self) -> tuple[tuple[str, str], ...]:
@@ -59,7 +64,9 @@ class Scanner(Protocol):
         ...
 
     @property
-    def resolutions(self) -> tuple[int, ...]: ...
+    def resolutions(self) -> tuple[int, ...]:
+        """Dots per inch it can be asked for."""
+        ...
 
     def scan(self, settings: ScanSettings, progress: Progress) -> Pixels | None:
         """Scan to (h, w, c) pixels, c = 1 or 3; None if it was stopped.

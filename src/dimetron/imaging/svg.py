@@ -42,6 +42,7 @@ class Vector:
 
 
 def is_svg(data: bytes) -> bool:
+    """Whether a file is an SVG drawing, packed or not."""
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     return head.startswith(b"<") and b"<svg" in data[:65536]
 
@@ -142,11 +143,13 @@ def zoom_for(vector: Vector, dpi: float | None) -> float:
 
 
 def size_px(vector: Vector, dpi: float | None) -> tuple[int, int]:
+    """(width, height) at a resolution; None: the standard one."""
     zoom = zoom_for(vector, dpi)
     return max(1, round(vector.size[0] * zoom)), max(1, round(vector.size[1] * zoom))
 
 
 def mm_per_px(vector: Vector, dpi: float | None) -> float | None:
+    """Size of a pixel then; None where the drawing tells no true size."""
     return 25.4 / (zoom_for(vector, dpi) * _PX_PER_INCH) if vector.real else None
 
 

@@ -46,6 +46,7 @@ class Tone:
 
     @property
     def plain(self) -> bool:
+        """Whether it changes nothing."""
         return self == PLAIN
 
 

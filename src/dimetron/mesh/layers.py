@@ -29,6 +29,8 @@ GROUP, MATERIAL = "group", "material"
 
 
 class On(enum.Enum):
+    """The elements of a mesh that a layer lies on."""
+
     VERTEX = "vertex"
     EDGE = "edge"
     FACE = "face"
@@ -49,6 +51,7 @@ class Layer:
         freeze(self.values)
 
     def with_values(self, values: NDArray[Any]) -> Layer:
+        """The same layer with other values."""
         return Layer(self.on, values, self.default, self.names)
 
     def taken(self, source: Source) -> Layer:

@@ -139,6 +139,7 @@ class Change:
     everything: bool = False
 
     def then(self, other: Change) -> Change:
+        """Both changes, one after the other."""
         vertices = np.union1d(self.vertices, other.vertices)
         faces = np.union1d(self.faces, other.faces)
         return Change(vertices, faces, self.everything or other.everything)

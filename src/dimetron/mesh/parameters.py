@@ -24,6 +24,8 @@ class Drag(enum.Enum):
 
 
 class Sort(enum.Enum):
+    """What kind of value a parameter takes."""
+
     LENGTH = "length"
     NUMBER = "number"
     ANGLE = "angle"

@@ -24,6 +24,8 @@ _STEP_MM = 1000.0
 
 
 class FaceHit(NamedTuple):
+    """A face under a pixel, and its depth there: mm from the camera's focus."""
+
     face: int
     depth: float
 

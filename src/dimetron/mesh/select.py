@@ -12,6 +12,8 @@ from dimetron.mesh.mesh import Mesh
 
 
 class Kind(enum.Enum):
+    """What is selected: a whole mesh, or parts of it."""
+
     WHOLE = "whole"
     VERTEX = "vertex"
     EDGE = "edge"

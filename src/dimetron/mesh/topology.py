@@ -83,6 +83,7 @@ class Topology:
 
     @property
     def face_count(self) -> int:
+        """How many faces there are."""
         return len(self.offsets) - 1
 
     @cached_property

@@ -56,6 +56,7 @@ class Arrays:
 
     @property
     def count(self) -> tuple[int, int]:
+        """How many pictures and how many landmarks."""
         return len(self.basis), len(self.free_point)
 
 
@@ -174,10 +175,12 @@ def fixed_points(problem: Problem, arrays: Arrays) -> Floats:
 
 
 def poses_array(poses: list[Pose]) -> Floats:
+    """(p, 4) rows of poses, as the solver has them."""
     return np.array([[p.alpha, p.beta, *p.origin_px, p.squash] for p in poses])
 
 
 def pose_from(row: Floats, mirrored: bool) -> Pose:
+    """The pose of such a row (4,)."""
     a, b, x, y, squash = (float(v) for v in row)
     return Pose(a, b, (x, y), mirrored, squash)
 

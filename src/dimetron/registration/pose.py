@@ -29,6 +29,7 @@ class Pose:
 
     @property
     def mm_per_px(self) -> float:
+        """Size of a pixel."""
         return 1.0 / math.hypot(self.alpha, self.beta)
 
     @property

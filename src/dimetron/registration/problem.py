@@ -74,12 +74,14 @@ class Length:
 
     @property
     def sigma_mm(self) -> float:
+        """How exactly it is known: its tolerance, else a share of it."""
         if self.tolerance_mm is not None:
             return max(self.tolerance_mm, 1e-6)
         return max(LENGTH_SHARE * self.mm, LENGTH_LEAST_MM)
 
     @property
     def words(self) -> str:
+        """What it is called where it is told of."""
         along = "" if self.axis is None else f" along {AXIS_NAMES[self.axis]}"
         return f"{self.a} to {self.b}{along}"
 
@@ -104,6 +106,7 @@ class PictureLength:
 
     @property
     def px(self) -> float:
+        """How far apart its ends are in the drawing."""
         return math.hypot(self.b_px[0] - self.a_px[0], self.b_px[1] - self.a_px[1])
 
 
@@ -120,6 +123,7 @@ class Problem:
     in_place: bool = False
 
     def picture(self, id_: str) -> Picture:
+        """The picture with this id. Raises StopIteration."""
         return next(p for p in self.pictures if p.id == id_)
 
 

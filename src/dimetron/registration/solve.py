@@ -81,10 +81,12 @@ class Solution:
 
     @property
     def rms_mm(self) -> float:
+        """Root mean square of how far marks are off, in mm."""
         return float(np.sqrt(np.mean(self.off_mm**2))) if len(self.off_mm) else 0.0
 
     @property
     def rms_px(self) -> float:
+        """The same in pixels."""
         return float(np.sqrt(np.mean((self.off**2).sum(axis=1)))) if len(self.off) else 0.0
 
 

@@ -34,6 +34,7 @@ class Suspect:
 
     @property
     def size_mm(self) -> float:
+        """How far the mark is off."""
         return float(np.hypot(*self.off_mm))
 
 

@@ -128,6 +128,7 @@ class Pen:
         )
 
     def width(self, words: str, size: int, ratio: float, face: str = "Medium") -> float:
+        """How wide words are, in pixels."""
         return self.lettering.width(words, round(size * ratio), face) / ratio
 
     def draw(self, sheet: Sheet) -> None:

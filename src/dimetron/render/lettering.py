@@ -25,6 +25,7 @@ def font_bytes(face: str) -> bytes:
 
 @cache
 def font(face: str, size: int) -> ImageFont.FreeTypeFont:
+    """One of our typefaces at a size in pixels."""
     with as_file(files("dimetron.render").joinpath("fonts", f"BarlowTabular-{face}.ttf")) as path:
         return ImageFont.truetype(str(path), size, layout_engine=ImageFont.Layout.BASIC)
 
@@ -55,6 +56,7 @@ class Lettering:
         self.begun = 0
 
     def width(self, text: str, size: int, face: str = "Medium") -> float:
+        """How wide a text is, in pixels."""
         return sum(self._glyph(c, face, size).advance for c in text)
 
     def quads(

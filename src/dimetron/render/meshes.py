@@ -89,6 +89,8 @@ class _Subset:
 
 
 class MeshStore:
+    """The buffers of the meshes that are shown, by their ids."""
+
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx
         self._programs = {section: _Programs(ctx, section) for section in (False, True)}
@@ -177,6 +179,7 @@ class MeshStore:
         return programs, arrays
 
     def draw_faces(self, scene: PaneScene, item: MeshItem, colour: Colour, relief: float) -> None:
+        """Its faces in a colour; relief: how strongly light shapes them, 0 to 1."""
         held = self._buffers(item)
         programs, arrays = self._drawn_with(scene, held)
         program = programs.face
@@ -192,6 +195,7 @@ class MeshStore:
         arrays.faces.render(moderngl.TRIANGLES)
 
     def draw_edges(self, scene: PaneScene, item: MeshItem, colour: Colour) -> None:
+        """Its edges as hairlines."""
         held = self._buffers(item)
         programs, arrays = self._drawn_with(scene, held)
         _set_camera(programs.line, scene, held.origin, _NEARER)
@@ -205,6 +209,7 @@ class MeshStore:
         arrays.lines.render(moderngl.LINES)
 
     def draw_vertices(self, scene: PaneScene, item: MeshItem, palette: Palette) -> None:
+        """Its vertices as dots, the selected ones stronger."""
         held = self._buffers(item)
         self._prepare_points(scene, held, palette.label_back, palette.clay_edge, 5.0)
         arrays = self._drawn_with(scene, held)[1]

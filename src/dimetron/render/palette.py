@@ -15,6 +15,8 @@ def colour(code: str, alpha: float = 1.0) -> Colour:
 
 @dataclass(frozen=True, slots=True)
 class Palette:
+    """Colours by what they are for."""
+
     pane: Colour
     pane_deep: Colour
     grid_fine: Colour

@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 
 
 class Shading(enum.Enum):
+    """How meshes are drawn in a pane."""
+
     SOLID = "solid"
     LINED = "solid with edges"
     SEE_THROUGH = "see-through"
@@ -56,6 +58,8 @@ class PlaneItem:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class MeshItem:
+    """A mesh as a pane shows it, and what of it is selected."""
+
     id: str
     mesh: Mesh
     chosen: bool = False

@@ -46,6 +46,8 @@ class _Tile(NamedTuple):
 
 
 class TileStore:
+    """The textures of the tiles that are seen, within a budget."""
+
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx
         self._program = ctx.program(shaders.TILE_VERTEX, shaders.TILE_FRAGMENT)
@@ -63,6 +65,7 @@ class TileStore:
 
     @property
     def texture_bytes(self) -> int:
+        """What the tiles take."""
         return self._bytes
 
     def at_once(self) -> None:
@@ -70,6 +73,7 @@ class TileStore:
         self._unhurried = True
 
     def begin_frame(self) -> None:
+        """What may be uploaded in a frame begins anew."""
         self._room = math.inf if self._unhurried else UPLOAD_BYTES
         self.waiting = False
         self.used = set()

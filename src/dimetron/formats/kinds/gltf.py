@@ -45,6 +45,7 @@ class _Files(Mapping[str, bytes]):
 
 
 def read(data: bytes, name: str, beside: Beside) -> Read:
+    """Read it; see ``format.Reading``."""
     import trimesh  # takes a while; only these files need it
 
     kind = "glb" if data[:4] == b"glTF" else "gltf"

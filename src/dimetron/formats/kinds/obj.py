@@ -54,6 +54,7 @@ class _Lines:
 
 
 def read(data: bytes, name: str, beside: Beside) -> Read:
+    """Read it; see ``format.Reading``."""
     lines = _lines(data)
     first = lines.raw[lines.begin]
     second = lines.raw[np.minimum(lines.begin + 1, len(lines.raw) - 1)]

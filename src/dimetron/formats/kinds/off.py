@@ -16,6 +16,7 @@ _MOST = 200_000_000
 
 
 def read(data: bytes, name: str, beside: Beside) -> Read:
+    """Read it; see ``format.Reading``."""
     lines = [line for line in (raw.partition(b"#")[0].split() for raw in data.splitlines()) if line]
     if not lines or not lines[0][0].upper().endswith(b"OFF"):
         raise MeshFileError("is no OFF file: its first word is not OFF.")

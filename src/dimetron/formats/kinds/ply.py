@@ -58,6 +58,7 @@ class _Table:
 
 
 def read(data: bytes, name: str, beside: Beside) -> Read:
+    """Read it; see ``format.Reading``."""
     order, elements, body = _header(data)
     tables = dict(_text_tables(body, elements) if order == "" else _tables(body, elements, order))
     odd = [f"its {e.name} elements were left out" for e in elements if e.name not in _KNOWN]

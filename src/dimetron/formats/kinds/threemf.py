@@ -26,6 +26,7 @@ _FLAT = np.eye(4, 3)
 
 
 def read(data: bytes, name: str, beside: Beside) -> Read:
+    """Read it; see ``format.Reading``."""
     root = ElementTree.fromstring(_model(data), forbid_dtd=True)
     unit = root.get("unit", "millimeter")
     objects = {o.get("id"): o for o in root.iter() if _tag(o) == "object"}

@@ -44,6 +44,7 @@ def _encoded(text: str) -> bytes:
 
 
 def texture_name(stem: str, number: int) -> str:
+    """The file of a drawing's picture beside the OBJ; numbers count from 0."""
     return f"{stem}-drawing-{number + 1}.png"
 
 

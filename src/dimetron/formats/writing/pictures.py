@@ -15,6 +15,7 @@ def image(pixels: Pixels) -> Image.Image:
 
 
 def png(pixels: Pixels) -> bytes:
+    """Pixels (h, w, c) as a PNG file."""
     out = io.BytesIO()
     image(pixels).save(out, "PNG", compress_level=3)
     return out.getvalue()

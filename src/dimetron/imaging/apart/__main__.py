@@ -23,6 +23,7 @@ _STACK_BYTES = 256 << 20
 
 
 def main() -> None:
+    """Draw what is asked for, within limits."""
     apart.begin(_MOST_CPU_S, _BASE_BYTES)
     head, _, data = sys.stdin.buffer.read().partition(b"\n")
     threading.stack_size(_STACK_BYTES)

@@ -41,6 +41,8 @@ class Strokes:
 
 
 def strokes_of(ink: Bits) -> Strokes:
+    """The ink, and what of it runs on across and up."""
+
     def longer(shape: tuple[int, int]) -> Bits:
         return np.asarray(cv2.morphologyEx(ink, cv2.MORPH_OPEN, np.ones(shape, np.uint8)))
 
@@ -48,6 +50,7 @@ def strokes_of(ink: Bits) -> Strokes:
 
 
 def agreed(found: Readings, strokes: Strokes) -> list[Agreed]:
+    """The boxes on which several readings of the sheet agree."""
     spots = found.spots
     if not spots:
         return []

@@ -52,6 +52,7 @@ class Readings:
 
 
 def readings(level: Level) -> Readings:
+    """Boxes of what may be views, by each way of reading the sheet."""
     framed_out = furniture.without_frame(level.ink)
     with ThreadPoolExecutor(2) as pool:
         # OpenCV works outside the interpreter's lock: the ink as it is, while thin lines go.
@@ -98,6 +99,7 @@ def _no_slivers(spots: list[Spot]) -> list[Spot]:
 
 
 def areas(boxes: Boxes) -> Boxes:
+    """(n,) areas of boxes."""
     return np.asarray((boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1]))
 
 

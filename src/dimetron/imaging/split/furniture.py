@@ -29,6 +29,7 @@ class Parts:
 
 
 def parts_of(bits: Bits) -> Parts:
+    """What hangs together, part by part."""
     _, labels, stats, _ = cv2.connectedComponentsWithStats(bits, connectivity=8)
     return Parts(labels, stats)
 

@@ -30,6 +30,7 @@ class Level:
     back: NDArray[np.float64]
 
     def to_source(self, points: Points) -> Points:
+        """Points of the level sheet in the picture's own pixels."""
         return np.asarray(points @ self.back[:, :2].T + self.back[:, 2])
 
 

@@ -28,6 +28,7 @@ class FoundView:
 
     @property
     def sure(self) -> bool:
+        """Whether it can be taken without a look."""
         return self.view is not None and not self.doubt
 
 

@@ -58,6 +58,7 @@ class Proposal:
 
     @property
     def sure(self) -> bool:
+        """Whether it can be taken without a look."""
         return self.confidence >= SURE
 
 

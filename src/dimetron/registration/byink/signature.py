@@ -48,6 +48,7 @@ class Signature:
 
     @property
     def sides_px(self) -> tuple[float, float]:
+        """Width and height of the ink."""
         left, top, right, bottom = self.shape.box
         return right - left, bottom - top
 

@@ -30,6 +30,7 @@ class Way:
 
     @property
     def depth_axis(self) -> int:
+        """The axis that runs into the paper."""
         return 3 - sum(self.axes)
 
 
@@ -64,6 +65,7 @@ class Reading:
 
     @property
     def plain(self) -> bool:
+        """Whether the drawing lies as it is called."""
         return not self.mirrored and not self.quarters
 
 

@@ -20,6 +20,8 @@ _WAYS = (("out", "out"), ("x", "X"), ("y", "Y"), ("z", "Z"))
 
 @dataclass(frozen=True)
 class Extrude:
+    """How far, and which way."""
+
     distance: float = length(10.0, drag=Drag.ALONG, hint="How far the faces go out")
     along: str = choice("out", _WAYS, hint="Out along the faces' normal, or along an axis")
 

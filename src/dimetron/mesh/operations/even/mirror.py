@@ -16,6 +16,8 @@ from dimetron.mesh.select import Selection
 
 @dataclass(frozen=True)
 class Mirror:
+    """Across which axis."""
+
     axis: str = choice("x", AXIS, hint="The axis across which it is mirrored, at the origin")
 
 

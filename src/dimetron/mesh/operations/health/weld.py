@@ -15,6 +15,8 @@ from dimetron.mesh.select import Kind, Selection
 
 @dataclass(frozen=True)
 class Weld:
+    """How near is the same."""
+
     within: float = length(0.01, low=0.0, hint="Vertices that lie this near become one")
 
 

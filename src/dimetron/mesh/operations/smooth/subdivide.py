@@ -25,6 +25,8 @@ _MOST_CORNERS = 60_000_000
 
 @dataclass(frozen=True)
 class Subdivide:
+    """How often."""
+
     levels: int = count(1, high=6, hint="How often each face is divided")
 
 
