@@ -28,6 +28,10 @@ SPELLINGS = [
     ("=(1 m - 20 cm)/4", 200.0),
     ("=3 m / 3 cm", 100.0),
     ("1e2", 100.0),
+    ("--3", 3.0),
+    ("2 - -3 cm", 32.0),
+    ("6 / 2 / 3", 1.0),
+    ("-999 m", -999_000.0),
 ]
 
 
@@ -50,7 +54,8 @@ def test_a_bare_number_counts_in_the_projects_unit() -> None:
 @pytest.mark.parametrize(
     "text",
     ["", "abc", "3 cm * 3 cm", "1/0", "=", "(3", "3)", "4 4", "1e999", "2 parsec", "5' 3 cm",
-     "9" * 300, "(" * 100, "nan", "1/3 cm / 2 m", "2000 km", "1001 m"],
+     "9" * 300, "(" * 100, "nan", "1/3 cm / 2 m", "2000 km", "1001 m", "-1001 m",
+     "5' 3 ft", "2 / 3 cm"],
 )  # fmt: skip
 def test_what_cannot_be_read_says_what_is_accepted(text: str) -> None:
     with pytest.raises(LengthError, match="Write a length such as 412"):
@@ -61,6 +66,17 @@ def test_what_cannot_be_read_says_what_is_accepted(text: str) -> None:
 def test_what_is_shown_can_be_typed_back(mm: float, unit: Unit) -> None:
     shown = format_length(mm, unit)
     assert parse_length(shown, unit) == pytest.approx(mm, abs=0.006)
+
+
+@given(st.floats(-0.004, 0.004), st.sampled_from(Unit))
+def test_what_is_nothing_to_the_eye_has_no_sign(mm: float, unit: Unit) -> None:
+    assert "−" not in format_length(mm, unit)
+
+
+@given(st.floats(-9e5, 9e5), st.sampled_from(Unit))
+def test_a_length_and_its_opposite_differ_in_the_sign_alone(mm: float, unit: Unit) -> None:
+    one, other = format_length(mm, unit), format_length(-mm, unit)
+    assert one.removeprefix("−") == other.removeprefix("−")
 
 
 @given(st.integers(-(10**5), 10**5))

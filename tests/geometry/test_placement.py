@@ -87,6 +87,29 @@ def test_two_picks_at_one_place_are_refused() -> None:
         place.to_known_length(p, (5, 5), (5, 5), 10)
     with pytest.raises(PlacementError, match="same place"):
         place.to_known_length(p, (5, 5), (9, 5), 10, axis=1)
+    with pytest.raises(PlacementError, match="same place"):
+        place.to_known_length(p, (5, 5), (5.005, 5), 10)
+    fine = Placement(1e-4, (0, 0), (0, 0))
+    assert place.to_known_length(fine, (5, 5), (6, 5), 10).mm_per_px == pytest.approx(10)
+
+
+@given(placements, st.integers(-8, 8))
+def test_half_a_turn_is_told_one_way(p: Placement, turns: int) -> None:
+    assert place.turned(p, 180.0 + 360.0 * turns, (0, 0)).rotation_deg == 180.0
+
+
+@given(placements, st.integers(1, 4000), st.integers(1, 4000))
+def test_sides_are_as_long_as_the_corners_lie_apart(p: Placement, w: int, h: int) -> None:
+    corners = p.corners((w, h))
+    sides = np.linalg.norm(np.diff(corners, axis=0), axis=1)
+    assert np.allclose(sides[:2], p.size_mm((w, h)))
+    assert np.allclose(corners.mean(axis=0), p.centre((w, h)), atol=1e-6)
+
+
+def test_a_height_beyond_all_measure_is_refused() -> None:
+    for stretch in (1e-7, 1e7):
+        with pytest.raises(PlacementError):
+            Placement(1.0, (0, 0), (0, 0), stretch=stretch)
 
 
 @pytest.mark.parametrize("view", View)
