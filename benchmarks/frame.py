@@ -82,7 +82,7 @@ class Bare:
 
     def _pane(self, slot: str) -> tuple:
         scene = self.scenes[slot]
-        matrix = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        matrix = scene.camera.clip_matrix(np.zeros(3), scene.half_depth)
         quads = []
         for plane in scene.planes:
             ends = np.c_[plane.corners, np.ones(4)] @ matrix.T

@@ -81,7 +81,7 @@ def steadiness() -> list[dict[str, object]]:
     doc, pyramids = Document(), {}
     source = Source(new_id(), "edge.png", "png", (4000, 3000), "0" * 64, b"x", 0.06)
     doc, id_ = edits.with_drawing(doc, source, View.FRONT)
-    drawing = replace(doc.drawing(id_), fade=1.0)
+    drawing = replace(doc.drawing(id_), opacity=1.0)
     doc = replace(doc, drawings=(drawing,))
     pyramids[doc.recipe(drawing)] = build(Image.fromarray(pixels))
     edge = drawing.placement.to_plane((1237.0, 1400.0))
@@ -127,7 +127,7 @@ def large() -> list[dict[str, object]]:
     doc = Document()
     source = Source(new_id(), "huge.png", "png", picture.size, "0" * 64, b"x", 0.02)
     doc, id_ = edits.with_drawing(doc, source, View.FRONT)
-    drawing = replace(doc.drawing(id_), fade=1.0)
+    drawing = replace(doc.drawing(id_), opacity=1.0)
     doc = replace(doc, drawings=(drawing,))
     at = drawing.placement.to_plane((10000.0, 9001.0))
     pyramids = {doc.recipe(drawing): pyramid}

@@ -13,7 +13,7 @@ from scipy.sparse import csr_matrix
 from benchmarks.timing import fact, report, row
 from dimetron.geometry.views import View
 from dimetron.registration.solve import solve
-from dimetron.registration.suspects import started, suspects
+from dimetron.registration.suspects import guess_from, suspects
 from tests.registration.objects import THREE, Truth, made
 
 CASES = 60
@@ -115,11 +115,11 @@ def against_scipy(count: int, goal: str, rounds: int) -> dict[str, object]:
     start."""
     from dimetron.registration.normal import arrays_of, rows
     from dimetron.registration.solve import first_state
-    from dimetron.registration.start import begun
+    from dimetron.registration.start import initial_guess
 
     truth = made(np.random.default_rng(3), tuple(View), count=count, lengths=1)
     problem = truth.problem
-    start = begun(problem)
+    start = initial_guess(problem)
     arrays = arrays_of(problem, start.mirrored)
     state = first_state(problem, arrays, start)
     n, groups = arrays.count
@@ -171,7 +171,7 @@ def dragged(count: int) -> dict[str, object]:
         marks = list(problem.sightings)
         marks[5] = replace(marks[5], px=(marks[5].px[0] + step, marks[5].px[1] - step))
         begin = time.perf_counter()
-        before = solve(replace(problem, sightings=tuple(marks)), started(before), quick=True)
+        before = solve(replace(problem, sightings=tuple(marks)), guess_from(before), quick=True)
         times.append((time.perf_counter() - begin) * 1000)
     what = f"a mark dragged, 6 drawings x {count} landmarks"
     return row(what, float(np.median(times)), None, "16 ms")

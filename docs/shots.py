@@ -131,7 +131,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     from dimetron.app.shell.bring_in import Wish
     from dimetron.demo import can, shelf
     from dimetron.demo.photo import taken
-    from dimetron.document import heaps, placing
+    from dimetron.document import groups, placing
     from dimetron.document.model import with_item
     from dimetron.document.parts import Floating
     from dimetron.geometry.views import View
@@ -193,7 +193,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     window.bringer.bring([Wish("workshop clock.png", None, data=store.getvalue(), loose=True)])
     wait(lambda: len(session.document.loose) == 2 and not window.pictures.busy)
     a, b = (p.id for p in session.document.loose)
-    doc, _ = heaps.grouped(session.committed, (a, b), "moods")
+    doc, _ = groups.grouped(session.committed, (a, b), "moods")
     doc = with_item(doc, b, floating=Floating("side", (250.0, 20.0), (220.0, 190.0)))
     doc = replace(doc, looks=())
     session.commit(doc, "Group")

@@ -19,16 +19,16 @@ from PIL import Image
 from dimetron.document import (
     copies,
     edits,
-    gauges,
-    heaps,
+    groups,
     placing,
     preparing,
     recovery,
     registering,
+    size_references,
 )
 from dimetron.document.container import as_text, load, save
 from dimetron.document.model import Document, source_from
-from dimetron.document.parts import Gauge
+from dimetron.document.parts import ReferenceKind
 from dimetron.document.serial import ProjectError
 from dimetron.formats.export import export
 from dimetron.formats.format import MeshFileError
@@ -151,8 +151,8 @@ def _whole() -> Document:
     doc = registering.with_length(doc, Length("nose", "tail", 40.0))
     doc, _ = preparing.cut(doc, doc.sheets[0].id, Crop(2, 2, 20, 20), View.LEFT)
     doc, body = edits.with_mesh(doc, box((-1, -2, -3), (1, 2, 3)), "body")
-    doc, _ = gauges.with_reference(doc, Gauge.FIGURE)
-    doc, _ = heaps.grouped(doc, (body,))
+    doc, _ = size_references.with_reference(doc, ReferenceKind.FIGURE)
+    doc, _ = groups.grouped(doc, (body,))
     hinge = Hinge(View.FRONT, (0, 0, 3), (1, 0, 0), 30.0)
     return placing.with_auxiliary(doc, auxiliary.tilted("slope", "slope", hinge))
 

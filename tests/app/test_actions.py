@@ -67,15 +67,15 @@ def test_fading_steps_the_chosen_one_or_all_and_stays_in_range(session: Session)
     first = session.document.drawings[0].id
     session.choose((first,))
     actions.fade(session, -actions.FADE_STEP)
-    assert session.document.drawing(first).fade == pytest.approx(0.7)
-    assert session.document.drawings[1].fade == 0.85
+    assert session.document.drawing(first).opacity == pytest.approx(0.7)
+    assert session.document.drawings[1].opacity == 0.85
     session.choose(())
     for _ in range(12):
         actions.fade(session, -actions.FADE_STEP)
-    assert [d.fade for d in session.document.drawings] == [0.05, 0.05]
+    assert [d.opacity for d in session.document.drawings] == [0.05, 0.05]
     for _ in range(12):
         actions.fade(session, actions.FADE_STEP)
-    assert [d.fade for d in session.document.drawings] == [1.0, 1.0]
+    assert [d.opacity for d in session.document.drawings] == [1.0, 1.0]
 
 
 def test_held_things_are_not_deleted(session: Session) -> None:

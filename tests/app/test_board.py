@@ -18,7 +18,7 @@ from dimetron.app.board.sight import Sight
 from dimetron.app.tools.slots import FLAT_SLOTS
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
-from dimetron.document.references import without
+from dimetron.document.naming import without
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import Projection, View
 from dimetron.mesh.primitives import box
@@ -271,7 +271,7 @@ def test_panes_show_the_opposite_view_and_every_shading(hand: Hand) -> None:
     with_box(hand)
     hand.board.look(hand.board.sight.with_view("elevation", View.BACK))
     hand.settle()
-    assert hand.window.furniture.names["elevation"].name.text() == "Back"
+    assert hand.window.pane_controls.names["elevation"].name.text() == "Back"
     hand.point(hand.at("elevation", (0, 0, 40)))
     looks = set()
     for _ in Shading:

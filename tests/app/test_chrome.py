@@ -118,7 +118,7 @@ def test_cards_rename_fade_in_one_step_and_choose(hand: Hand, tmp_path: Path) ->
     card.fade.setSliderDown(True)
     for value in (70, 60, 40):
         card.fade.setValue(value)
-    assert hand.doc.drawing(first).fade == 0.4
+    assert hand.doc.drawing(first).opacity == 0.4
     card.fade.setSliderDown(False)
     assert len(hand.session.history.steps) == steps + 1
     assert hand.session.history.undo_label == "Fade can, front"
@@ -218,7 +218,7 @@ def test_the_file_dialog_shows_a_preview(hand: Hand, three: list[Path], tmp_path
 
 
 def test_the_demo_opens_on_a_worker(hand: Hand) -> None:
-    buttons = hand.window.furniture.empty.findChildren(QPushButton)
+    buttons = hand.window.pane_controls.empty.findChildren(QPushButton)
     QTest.mouseClick(next(b for b in buttons if "demo" in b.text()), Qt.MouseButton.LeftButton)
     hand.wait(lambda: len(hand.doc.drawings) == 3, 60000)
     hand.wait(lambda: len(hand.window.pictures.pyramids) == 3)

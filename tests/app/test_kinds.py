@@ -17,7 +17,7 @@ from PySide6.QtCore import Qt
 import dimetron.app.tray.cards
 import dimetron.document.kinds
 from dimetron.app.tray import tray
-from dimetron.document import kind, references, serial
+from dimetron.document import kind, naming, serial
 from dimetron.document.container import load, save
 from dimetron.document.describe import described, in_words
 from dimetron.document.edits import bounds, without_item
@@ -94,7 +94,7 @@ def wires(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Document]
     _lay(dimetron.document.kinds, _KIND, tmp_path / "kind", monkeypatch)
     _lay(dimetron.app.tray.cards, _CARD, tmp_path / "card", monkeypatch)
     caches = (
-        *(kind.kinds, kind._by_type, references._table, references._by_field, tray._cards),
+        *(kind.kinds, kind._by_type, naming._table, naming._by_field, tray._cards),
         *(serial.schema, serial._validator),
     )
     for cache in caches:

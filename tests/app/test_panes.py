@@ -97,7 +97,7 @@ def test_an_untied_scale_zooms_one_pane_and_keeps_what_is_under_the_pointer() ->
 def test_a_look_is_kept_with_its_views_and_comes_back_without_a_view_that_is_gone() -> None:
     doc, front, _ = two_views()
     doc = placing.with_auxiliary(doc, TILTED)
-    sight = Sight().with_view(SIDE, TILTED).with_shading(PLAN, Shading.WIRE).with_fade(PLAN, 0.3)
+    sight = Sight().with_view(SIDE, TILTED).with_shading(PLAN, Shading.WIRE).with_opacity(PLAN, 0.3)
     layout = Layout().with_slots((PLAN, SIDE))
     look = looks.saved(doc, sight, layout, 1)
     doc = looks.with_look(doc, look)
@@ -124,7 +124,7 @@ def body(hand: Hand) -> str:
 
 
 def test_arrangements_step_and_the_names_follow(hand: Hand, body: str) -> None:
-    names = hand.window.furniture.names
+    names = hand.window.pane_controls.names
     hand.key(Qt.Key.Key_O, SHIFT)
     assert set(hand.board.rects()) == {PLAN, ELEVATION, SIDE}
     assert names[SPACE].isHidden()
@@ -219,7 +219,7 @@ def test_panning_redraws_only_panes_that_are_tied(hand: Hand, body: str) -> None
 def test_all_drawings_or_all_else_go_and_come_back_by_one_key(hand: Hand, body: str) -> None:
     hand.key(Qt.Key.Key_D, SHIFT)
     assert all(not scene.planes for scene in hand.board.scenes().values())
-    assert "drawings hidden" in hand.window.furniture.names[PLAN].look.text()
+    assert "drawings hidden" in hand.window.pane_controls.names[PLAN].look.text()
     hand.key(Qt.Key.Key_D, SHIFT)
     hand.key(Qt.Key.Key_B, SHIFT)
     scenes = hand.board.scenes()
@@ -227,11 +227,11 @@ def test_all_drawings_or_all_else_go_and_come_back_by_one_key(hand: Hand, body: 
     assert scenes[ELEVATION].planes
     hand.key(Qt.Key.Key_B, SHIFT)
     hand.key(Qt.Key.Key_I)
-    assert {d.fade for d in hand.doc.drawings} == {0.55}
+    assert {d.opacity for d in hand.doc.drawings} == {0.55}
 
 
 def test_each_pane_has_its_own_shading_fade_and_grid(hand: Hand, body: str) -> None:
-    menu = hand.window.furniture.names[PLAN].look.menu()
+    menu = hand.window.pane_controls.names[PLAN].look.menu()
     menu.aboutToShow.emit()
     titles = [a.text() for a in menu.actions()]
     for shading in Shading:

@@ -274,7 +274,9 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     (view,) = hand.doc.auxiliaries
     assert view.hinge is not None and view.hinge.angle_deg == pytest.approx(50)
     assert hand.board.sight.views["side"] == view
-    assert view.frame.forward @ View.FRONT.frame.forward == pytest.approx(np.cos(np.radians(50)))
+    assert view.directions.forward @ View.FRONT.directions.forward == pytest.approx(
+        np.cos(np.radians(50))
+    )
     start = hand.at("plan", (0, 0, 0))
     hand.drag(start, start + QPoint(0, -20))
     assert hand.doc.auxiliaries[0].hinge.angle_deg == pytest.approx(60)
@@ -311,7 +313,9 @@ def test_a_view_square_to_three_points_or_a_face(hand: Hand, placed: tuple[str, 
     for corner_ in ((-40, -30, 0), (40, -30, 90), (40, 30, 90)):
         hand.click(hand.at("space", corner_))
     (view,) = hand.doc.auxiliaries
-    assert np.allclose(np.array([[-40, -30, 0], [40, 30, 90]]) @ view.frame.forward, view.depth_mm)
+    assert np.allclose(
+        np.array([[-40, -30, 0], [40, 30, 90]]) @ view.directions.forward, view.depth_mm
+    )
     for _ in range(3):
         hand.click(hand.at("space", (40, -30, 90)))
     assert "lie in a line" in hand.notice()
@@ -342,6 +346,21 @@ def test_a_section_cuts_what_is_seen_and_what_is_picked(
     assert not changed[kept].any()
 
 
+def test_a_cut_can_keep_the_other_side(hand: Hand, placed: tuple[str, str, str]) -> None:
+    hand.window.navigation.take("section")
+    hand.option("2")
+    hand.type_into(hand.field("At Z"), "30")
+    (switch,) = hand.window.tools["section"].switches()
+    assert switch.name == "Keep the other side" and not switch.on
+    switch.turn(True)
+    section = hand.board.sight.section
+    assert section is not None
+    points = np.array([(0.0, 0.0, 10.0), (0.0, 0.0, 50.0)])
+    assert section.keeps(points).tolist() == [False, True]
+    hand.type_into(hand.field("At Z"), "60")
+    assert hand.board.sight.section.keeps(points).tolist() == [False, False]
+
+
 @pytest.mark.parametrize("how", ["silhouette", "lines", "shaded"])
 def test_a_snapshot_is_a_drawing_placed_where_it_was_taken(
     hand: Hand, placed: tuple[str, str, str], how: str
@@ -368,7 +387,7 @@ def test_a_snapshot_of_the_3d_pane_brings_its_view_along(
     forward = hand.board.sight.orbit.forward
     hand.window.commands.run("snapshot.lines")
     (view,) = hand.doc.auxiliaries
-    assert np.allclose(view.frame.forward, forward)
+    assert np.allclose(view.directions.forward, forward)
     assert hand.doc.drawings[-1].view == view
     # Taken again from there it goes onto the same view, behind the mesh.
     hand.window.commands.run("snapshot.silhouette")

@@ -122,7 +122,7 @@ def test_marking_keeps_to_one_landmark_until_enter_and_escape_drops_it(
     assert len(hand.doc.landmarks) == 2
     hand.act("unmark")
     assert [m.landmark for m in hand.doc.sightings] == ["point", "point"]
-    assert not next(a for a in tool.acts() if a.name == "unmark").enabled
+    assert not next(a for a in tool.actions() if a.name == "unmark").enabled
     hand.key(Qt.Key.Key_Escape)
     assert tool.hint == tool.words()
 
@@ -428,9 +428,9 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
         assert registration.solution(hand.doc) is not None
         assert "Working out" in registration.fault(hand.doc) and "Working out" in tool.told()
         assert registration.advice(hand.doc).findings == ()
-        assert not next(a for a in tool.acts() if a.name == "register").enabled
+        assert not next(a for a in tool.actions() if a.name == "register").enabled
     hand.wait(lambda: not registration.fault(hand.doc))
-    assert next(a for a in tool.acts() if a.name == "register").enabled
+    assert next(a for a in tool.actions() if a.name == "register").enabled
     hand.wait(lambda: registration.advice(hand.doc).suspects != ())
 
 

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from dimetron.app.shell.bring_in import Wish
 from dimetron.app.tray import carrying
-from dimetron.document import edits, heaps, loosening
+from dimetron.document import edits, groups, loosening
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, with_item
 from dimetron.document.parts import Order, Seen
@@ -53,7 +53,7 @@ def carried(hand: Hand, id_: str, onto: QWidget, share: float) -> None:
 
 
 def order(hand: Hand) -> list[str]:
-    return [part.id for part in heaps.tray_order(hand.doc)]
+    return [part.id for part in groups.tray_order(hand.doc)]
 
 
 def test_cards_are_carried_about_and_into_groups(hand: Hand, views: tuple[str, str, str]) -> None:
@@ -77,7 +77,7 @@ def test_a_group_is_shown_held_folded_and_shown_alone_whatever_is_folded(
     hand: Hand, views: tuple[str, str, str]
 ) -> None:
     front, side, _ = views
-    doc, heap = heaps.grouped(hand.session.committed, [front], "fronts")
+    doc, heap = groups.grouped(hand.session.committed, [front], "fronts")
     hand.session.commit(doc, "group")
     tray = hand.window.tray
     header = tray.headers[heap]

@@ -21,7 +21,7 @@ def test_from_three_pictures_to_an_exported_mesh(
     hand: Hand, three: list[Path], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = hand.window
-    assert window.furniture.empty.isVisible()
+    assert window.pane_controls.empty.isVisible()
 
     # Bring in: each picture onto its pane.
     slots = ("elevation", "side", "plan")
@@ -30,7 +30,7 @@ def test_from_three_pictures_to_an_exported_mesh(
         hand.drop([path], QPoint(int(rect.x + rect.w / 2), int(rect.y + rect.h / 2)))
         hand.wait(lambda count=count: len(hand.doc.drawings) == count)
     assert [d.view for d in hand.doc.drawings] == [View.FRONT, View.RIGHT, View.TOP]
-    assert not window.furniture.empty.isVisible()
+    assert not window.pane_controls.empty.isVisible()
     front, side, plan = (d.id for d in hand.doc.drawings)
     for id_, ratio in ((front, 240 / 160), (side, 2.0), (plan, 0.6)):
         w, h = hand.doc.drawing(id_).placement.size_mm(hand.doc.size_px(hand.doc.drawing(id_)))
@@ -101,7 +101,7 @@ def test_from_three_pictures_to_an_exported_mesh(
     assert drawing.placement.stand_off_mm == 300
     assert drawing.placement.mirrored
     assert drawing.held
-    assert drawing.fade == 0.5
+    assert drawing.opacity == 0.5
     held_at = drawing.placement
     hand.drag(start, start + QPoint(40, 0))
     assert hand.doc.drawing(front).placement == held_at
@@ -212,7 +212,7 @@ def test_undo_and_redo_walk_through_every_step_with_labels(hand: Hand, three: li
         documents.insert(0, hand.doc)
     assert [len(doc.drawings) for doc in documents] == [0, 1, 1, 1, 1, 1]
     assert [len(doc.meshes) for doc in documents] == [0, 0, 0, 0, 0, 1]
-    assert window.furniture.empty.isVisible()
+    assert window.pane_controls.empty.isVisible()
     for number in range(1, len(documents)):
         assert window.commands["redo"].action.text() == f"Redo: {labels[number]}"
         hand.key(

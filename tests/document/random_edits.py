@@ -14,16 +14,16 @@ from dimetron.document import (
     aligning,
     edits,
     formulas,
-    gauges,
-    heaps,
+    groups,
     loosening,
     placing,
     preparing,
     registering,
+    size_references,
     sizing,
 )
 from dimetron.document.model import Document, Made, Source, new_id, source_from, with_item
-from dimetron.document.parts import Floating, Gauge, PaneLook, SavedLook
+from dimetron.document.parts import Floating, PaneLook, ReferenceKind, SavedLook
 from dimetron.geometry import auxiliary
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Hinge, View
@@ -111,7 +111,7 @@ def _inclined(e: Edits, doc: Document) -> Document:
 
 
 def _group(e: Edits, doc: Document) -> Document:
-    return heaps.grouped(doc, (e.any_of(doc.items).id,))[0]  # type: ignore[attr-defined]
+    return groups.grouped(doc, (e.any_of(doc.items).id,))[0]  # type: ignore[attr-defined]
 
 
 def _turn_sheet(e: Edits, doc: Document) -> Document:
@@ -131,8 +131,8 @@ def _cut(e: Edits, doc: Document) -> Document:
 
 def _propose(e: Edits, doc: Document) -> Document:
     sheet = e.any_of(doc.sheets).id  # type: ignore[attr-defined]
-    return preparing.with_proposals(
-        doc, sheet, [preparing.Proposal(Crop(1, 1, 9, 9), View.LEFT, "small")]
+    return preparing.with_found_views(
+        doc, sheet, [preparing.FoundView(Crop(1, 1, 9, 9), View.LEFT, "small")]
     )
 
 
@@ -143,7 +143,7 @@ def _float(e: Edits, doc: Document) -> Document:
 
 def _resize(e: Edits, doc: Document) -> Document:
     item = e.any_of(doc.references)
-    size = gauges.resized(item, 0, e.number(1, 1e6)).size  # type: ignore[arg-type]
+    size = size_references.resized(item, 0, e.number(1, 1e6)).size  # type: ignore[arg-type]
     return with_item(doc, item.id, size=size)  # type: ignore[attr-defined]
 
 
@@ -198,9 +198,9 @@ _EDITS: dict[str, Callable[[Edits, Document], Document]] = {
     "put on a view": lambda e, d: edits.moved_to_view(d, e.drawing(d), e.any_of(d.views)),  # type: ignore[arg-type]
     "drop a view": lambda e, d: placing.without_auxiliary(d, e.any_of(d.auxiliaries).id),  # type: ignore[attr-defined]
     "group": _group,
-    "ungroup": lambda e, d: heaps.ungrouped(d, e.any_of(d.groups).id),  # type: ignore[attr-defined]
-    "alone": lambda e, d: heaps.alone(d, (e.any_of(d.items).id,)),  # type: ignore[attr-defined]
-    "reference": lambda e, d: gauges.with_reference(d, e.any_of(Gauge))[0],  # type: ignore[arg-type]
+    "ungroup": lambda e, d: groups.ungrouped(d, e.any_of(d.groups).id),  # type: ignore[attr-defined]
+    "alone": lambda e, d: groups.alone(d, (e.any_of(d.items).id,)),  # type: ignore[attr-defined]
+    "reference": lambda e, d: size_references.with_reference(d, e.any_of(ReferenceKind))[0],  # type: ignore[arg-type]
     "resize": _resize,
     "name": lambda e, d: with_item(d, e.any_of(d.items).id, name=e.any_of(_NAMES)),  # type: ignore[attr-defined]
     "scale all": lambda e, d: sizing.scaled_project(d, e.number(0.01, 300)),

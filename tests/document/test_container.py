@@ -91,23 +91,25 @@ placements = st.builds(
     rotation_deg=st.floats(-180, 180),
     mirrored=st.booleans(),
     stand_off_mm=finite,
-    stretch=st.floats(0.1, 10),
+    pixel_aspect=st.floats(0.1, 10),
 )
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     placement=placements,
-    fade=st.floats(0, 1),
+    opacity=st.floats(0, 1),
     unit=st.sampled_from(Unit),
     name=st.text(max_size=40),
 )
 def test_what_is_saved_comes_back_identical(
-    tmp_path: Path, placement: Placement, fade: float, unit: Unit, name: str
+    tmp_path: Path, placement: Placement, opacity: float, unit: Unit, name: str
 ) -> None:
     doc = sample()
     name = name.encode("utf-8", "replace").decode()
-    drawings = tuple(replace(d, placement=placement, fade=fade, name=name) for d in doc.drawings)
+    drawings = tuple(
+        replace(d, placement=placement, opacity=opacity, name=name) for d in doc.drawings
+    )
     doc = replace(doc, drawings=drawings, unit=unit)
     save(doc, tmp_path / "a.dimetron")
     opened = load(tmp_path / "a.dimetron")

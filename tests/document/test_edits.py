@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from dimetron.document import edits
-from dimetron.document.history import begun
+from dimetron.document.history import new_history
 from dimetron.document.model import Document, Source, source_from, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
@@ -109,7 +109,7 @@ def test_put_a_point(onto: str, expected: tuple[float | None, float | None]) -> 
 
 def test_history_shares_and_undo_is_exact() -> None:
     doc, front, _ = two_views()
-    history = begun(doc).committed(edits.slid(doc, front, (5, 0)), "Slide front")
+    history = new_history(doc).committed(edits.slid(doc, front, (5, 0)), "Slide front")
     assert history.document.sources is doc.sources
     assert history.undo_label == "Slide front"
     back = history.undone()
@@ -119,7 +119,7 @@ def test_history_shares_and_undo_is_exact() -> None:
     other = back.committed(edits.slid(doc, front, (9, 0)), "Slide again")
     assert other.redo_label is None
     assert other.committed(other.document, "nothing") is other
-    assert begun(doc).undone().document is doc
+    assert new_history(doc).undone().document is doc
 
 
 def test_removing_the_last_user_removes_the_source() -> None:

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dimetron.document.edits import with_mesh, without_item
-from dimetron.document.history import History, begun
+from dimetron.document.history import History, new_history
 from dimetron.document.model import Document, with_item
 from dimetron.document.spool import FolderSpool
 from dimetron.mesh.layers import Layer, On
@@ -77,7 +77,7 @@ ways = st.sampled_from(["add", "move", "move", "faces", "name", "remove", "layer
 
 @given(st.lists(st.tuples(ways, st.integers(0, 8)), max_size=9), st.booleans())
 def test_any_steps_are_had_back_exactly(steps: list[tuple[str, int]], tight: bool) -> None:
-    history = begun(Document(), Shelf(), budget=0 if tight else 1 << 20)
+    history = new_history(Document(), Shelf(), budget=0 if tight else 1 << 20)
     was = [told(history.document)]
     for number, (how, which) in enumerate(steps):
         history = history.committed(changed(history.document, how, which), str(number))
@@ -103,14 +103,14 @@ def moved(history: History, times: int) -> History:
 
 
 def test_a_move_keeps_what_moved_and_no_more() -> None:
-    history = moved(begun(with_mesh(Document(), BALL, "ball")[0]), 50)
+    history = moved(new_history(with_mesh(Document(), BALL, "ball")[0]), 50)
     assert history.nbytes == 50 * 20 * (3 * 8 + 4)
     assert history.nbytes < BALL.positions.nbytes
 
 
 def test_a_document_that_somebody_holds_is_had_back_itself() -> None:
     first = with_mesh(Document(), BALL, "ball")[0]
-    history = moved(begun(first), 1)
+    history = moved(new_history(first), 1)
     held = history.document
     back = history.undone()
     assert back.document is first
@@ -119,7 +119,7 @@ def test_a_document_that_somebody_holds_is_had_back_itself() -> None:
 
 def test_beyond_the_budget_the_oldest_are_laid_aside_and_had_again(tmp_path: Path) -> None:
     spool = FolderSpool()
-    history = begun(with_mesh(Document(), BALL, "ball")[0], spool, budget=200_000)
+    history = new_history(with_mesh(Document(), BALL, "ball")[0], spool, budget=200_000)
     id_ = history.document.meshes[0].id
     was = [told(history.document)]
     for number in range(6):
@@ -140,7 +140,7 @@ def test_what_cannot_be_laid_aside_is_let_go_of_and_the_rest_stays() -> None:
         def put(self, data: bytes) -> str:
             raise OSError("no space left on device")
 
-    history = begun(with_mesh(Document(), BALL, "ball")[0], Full(), budget=0)
+    history = new_history(with_mesh(Document(), BALL, "ball")[0], Full(), budget=0)
     for number in range(3):
         mesh = by_name("flip")(history.document.meshes[0].mesh).mesh
         doc = with_item(history.document, history.document.meshes[0].id, mesh=mesh)
@@ -152,7 +152,7 @@ def test_what_cannot_be_laid_aside_is_let_go_of_and_the_rest_stays() -> None:
 
 def test_a_step_that_is_lost_ends_the_history_there() -> None:
     shelf = Shelf()
-    history = begun(with_mesh(Document(), BALL, "ball")[0], shelf, budget=0)
+    history = new_history(with_mesh(Document(), BALL, "ball")[0], shelf, budget=0)
     for number in range(2):
         mesh = by_name("flip")(history.document.meshes[0].mesh).mesh
         doc = with_item(history.document, history.document.meshes[0].id, mesh=mesh)
@@ -167,7 +167,7 @@ def test_a_step_that_is_lost_ends_the_history_there() -> None:
 @pytest.mark.parametrize("times", [1, 3])
 def test_a_step_done_another_way_is_still_one_step(times: int) -> None:
     first = with_mesh(Document(), BALL, "ball")[0]
-    history = moved(begun(first), 2)
+    history = moved(new_history(first), 2)
     for _ in range(times):
         other = with_item(history.document, first.meshes[0].id, name="other")
         history = history.replaced(other, "Otherwise")

@@ -30,7 +30,7 @@ placements = st.builds(
     anchor_mm=spots,
     rotation_deg=st.floats(-180, 180),
     mirrored=st.booleans(),
-    stretch=st.floats(0.2, 5),
+    pixel_aspect=st.floats(0.2, 5),
 )
 TILTED = auxiliary.tilted("slope", "slope", Hinge(View.FRONT, (0, 0, 80), (1, 0, 0), 40))
 
@@ -231,7 +231,7 @@ def test_a_drawing_on_an_auxiliary_view_lies_in_its_plane_and_tilts_along() -> N
 def test_three_levels_of_fade_go_round() -> None:
     levels = [0.97]
     for _ in range(4):
-        levels.append(placing.next_fade(levels[-1]))
+        levels.append(placing.next_opacity(levels[-1]))
     assert levels[1:] == [0.85, 0.55, 0.25, 0.85]
 
 
@@ -310,11 +310,11 @@ def test_a_formula_follows_its_source_until_it_is_typed_over() -> None:
     doc = formulas.with_formula(doc, side, "depth", "=front.width/2 + 10 mm")
     assert formulas.value_of(doc, doc.drawing(side), "depth") == pytest.approx(110)
     before = doc
-    doc = formulas.settled(edits.with_extent(doc, front, 0, 500.0), before)
+    doc = formulas.evaluated(edits.with_extent(doc, front, 0, 500.0), before)
     assert formulas.value_of(doc, doc.drawing(side), "depth") == pytest.approx(260)
-    slid = formulas.settled(edits.slid(doc, side, (30, 0)), doc)
+    slid = formulas.evaluated(edits.slid(doc, side, (30, 0)), doc)
     assert slid.drawing(side).formulas == doc.drawing(side).formulas
-    by_hand = formulas.settled(edits.with_extent(doc, side, 1, 77.0), doc)
+    by_hand = formulas.evaluated(edits.with_extent(doc, side, 1, 77.0), doc)
     assert by_hand.drawing(side).formulas == ()
     assert formulas.with_formula(doc, side, "depth", "=12 cm").drawing(side).formulas == ()
 
@@ -325,7 +325,7 @@ def test_formulas_of_formulas_come_to_rest() -> None:
     doc = formulas.with_formula(doc, side, "depth", "=front.width")
     doc = formulas.with_formula(doc, top, "width", "=side.depth*2")
     doc = formulas.with_formula(doc, top, "x", "=front.right + 5 mm")
-    after = formulas.settled(edits.with_extent(doc, front, 0, 90.0), doc)
+    after = formulas.evaluated(edits.with_extent(doc, front, 0, 90.0), doc)
     assert formulas.value_of(after, after.drawing(top), "width") == pytest.approx(180)
     assert formulas.value_of(after, after.drawing(top), "x") == pytest.approx(50)
 
@@ -354,7 +354,7 @@ def test_a_formula_that_comes_to_nothing_is_refused_and_one_that_loses_its_sourc
     with pytest.raises(PlacementError, match="more than zero"):
         formulas.with_formula(doc, front, "width", "=side.depth - side.depth")
     doc = formulas.with_formula(doc, side, "depth", "=front.width")
-    after = formulas.settled(edits.without_item(doc, front), doc)
+    after = formulas.evaluated(edits.without_item(doc, front), doc)
     assert after.drawing(side).formulas == ()
     assert after.drawing(side).placement == doc.drawing(side).placement
     flat = formulas.with_formula(doc, side, "z", "=front.z + 3 mm")
@@ -370,3 +370,32 @@ def test_every_number_that_can_be_asked_for_can_be_given() -> None:
     for number in formulas.numbers_of(doc.drawing(front)):
         after = formulas.with_value(doc, front, number, 33.0)
         assert formulas.value_of(after, after.drawing(front), number) == pytest.approx(33.0)
+
+
+@pytest.mark.parametrize("view", [v for v in View if v is not View.FRONT])
+def test_a_placement_lies_alike_along_the_axes_that_both_views_show(view: View) -> None:
+    doc, front, other = two_views()
+    doc = edits.moved_to_view(doc, other, view)
+    lying = replace(doc.drawing(front).placement, anchor_mm=(37.0, 81.0), stand_off_mm=0.0)
+    doc = edits.with_placement(doc, front, lying)
+    like = doc.drawing(front)
+    doc = placing.pasted(doc, other, like, doc.size_px(like))
+    mine, theirs = (edits.world_corners(doc, doc.drawing(i)).mean(axis=0) for i in (other, front))
+    shared = set(view.axes) & {0, 2}
+    assert shared
+    for axis in shared:
+        assert mine[axis] == pytest.approx(theirs[axis]), axis
+
+
+@pytest.mark.parametrize("away", [0.0, 35.0, -12.0])
+def test_a_drawing_keeps_its_distance_from_a_view_that_is_tilted(away: float) -> None:
+    doc, id_, _ = two_views()
+    doc = placing.with_auxiliary(doc, TILTED)
+    doc = edits.moved_to_view(doc, id_, TILTED)
+    placement = doc.drawing(id_).placement
+    behind = replace(placement, stand_off_mm=TILTED.depth_mm + away)
+    doc = edits.with_placement(doc, id_, behind)
+    steeper = auxiliary.tilted(TILTED.id, "slope", Hinge(View.FRONT, (0, 0, 140), (1, 0, 0), 65))
+    after = placing.with_auxiliary(doc, steeper).drawing(id_)
+    assert after.view == steeper
+    assert after.placement.stand_off_mm - steeper.depth_mm == pytest.approx(away)

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from dimetron.document import edits, preparing
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, Source, with_item
-from dimetron.document.preparing import Proposal
+from dimetron.document.preparing import FoundView
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
 from dimetron.imaging.flat import Circle, FrameError, Rectangle
@@ -33,12 +33,12 @@ def proposed() -> tuple[Document, str]:
     """A sheet with front, right (level, to the right) and top (above), sizes 400 x 300 x 200."""
     doc, id_ = sheet()
     found = [
-        Proposal(Crop(300, 800, 400, 300), View.FRONT),
-        Proposal(Crop(900, 800, 200, 300), View.RIGHT),
-        Proposal(Crop(300, 400, 400, 200), View.TOP),
-        Proposal(Crop(1500, 100, 90, 90), None, "it stands apart"),
+        FoundView(Crop(300, 800, 400, 300), View.FRONT),
+        FoundView(Crop(900, 800, 200, 300), View.RIGHT),
+        FoundView(Crop(300, 400, 400, 200), View.TOP),
+        FoundView(Crop(1500, 100, 90, 90), None, "it stands apart"),
     ]
-    return preparing.with_proposals(doc, id_, found), id_
+    return preparing.with_found_views(doc, id_, found), id_
 
 
 def test_proposals_become_cards_that_are_not_in_space_yet() -> None:
@@ -79,8 +79,10 @@ def test_proposing_again_keeps_what_is_placed() -> None:
     doc, id_ = proposed()
     front = doc.drawings[0].id
     doc = preparing.placed(doc, [front])
-    doc = preparing.with_proposals(
-        doc, id_, [Proposal(Crop(0, 0, 50, 50), View.FRONT), Proposal(Crop(9, 9, 50, 50), View.TOP)]
+    doc = preparing.with_found_views(
+        doc,
+        id_,
+        [FoundView(Crop(0, 0, 50, 50), View.FRONT), FoundView(Crop(9, 9, 50, 50), View.TOP)],
     )
     assert [d.view for d in doc.drawings] == [View.FRONT, View.TOP]
     assert doc.drawings[0].id == front

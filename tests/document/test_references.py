@@ -16,8 +16,8 @@ from dimetron.document.atomic import WriteError
 from dimetron.document.container import load, save
 from dimetron.document.model import Document
 from dimetron.document.names import plain_name
+from dimetron.document.naming import tidied, without
 from dimetron.document.parts import Group, SavedLook
-from dimetron.document.references import tidied, without
 from dimetron.document.serial import check, to_json
 from dimetron.geometry.views import View
 from dimetron.registration.problem import Length, PictureLength
@@ -63,7 +63,7 @@ def test_whatever_takes_a_drawing_away_takes_along_what_names_it(
         after = loosening.loosened(doc, front)
     else:
         drawings = tuple(replace(d, placed=d.id != front) for d in doc.drawings)
-        after = preparing.with_proposals(replace(doc, drawings=drawings), sheet, [])
+        after = preparing.with_found_views(replace(doc, drawings=drawings), sheet, [])
     assert names_nothing_of(after, front) or way == "loosen"
     assert [m.picture for m in after.sightings] == [after.drawings[0].id] * 2
     assert (after.pinned, after.trust, after.drawing_lengths, after.solo) == ((), (), (), ())

@@ -11,16 +11,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.document import edits, formulas, gauges, heaps, placing, registering
+from dimetron.document import edits, formulas, groups, placing, registering, size_references
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, with_item
 from dimetron.document.parts import (
     Floating,
-    Gauge,
     Group,
     LoosePicture,
     Order,
     PaneLook,
+    ReferenceKind,
     SavedLook,
     Seen,
     Showing,
@@ -40,8 +40,8 @@ def everything() -> Document:
     """A project with one of each thing that can lie in the tray."""
     doc, front, side = two_views()
     doc, _ = edits.with_mesh(doc, box((0, 0, 0), (10, 10, 10)), "body")
-    doc, figure = gauges.with_reference(doc, Gauge.FIGURE, (300.0, 0.0, 0.0))
-    doc, _ = gauges.with_reference(doc, Gauge.RULER)
+    doc, figure = size_references.with_reference(doc, ReferenceKind.FIGURE, (300.0, 0.0, 0.0))
+    doc, _ = size_references.with_reference(doc, ReferenceKind.RULER)
     doc = placing.with_auxiliary(doc, TILTED)
     doc = edits.moved_to_view(doc, side, TILTED)
     doc = formulas.with_formula(doc, front, "width", "=side.up + 90 mm")
@@ -51,7 +51,7 @@ def everything() -> Document:
         "mood", "mood", doc.drawing(front).sheet, Crop(5, 6, 70, 60), middle=(0.25, 0.5),
         zoom=3.0, floating=Floating("plan", (10.0, 20.0), (200.0, 150.0)),
     )  # fmt: skip
-    doc, _ = heaps.grouped(replace(doc, loose=(loose,)), [front, figure], "heap")
+    doc, _ = groups.grouped(replace(doc, loose=(loose,)), [front, figure], "heap")
     pane = PaneLook("slope", "wire", 0.5, False)
     look = SavedLook(
         "l1", "look", (("plan", pane),), ("plan", "side"), None, (0.4, 0.6), (1.0, 2.0, 3.0),
@@ -101,88 +101,88 @@ def test_an_auxiliary_view_that_is_not_square_is_damage() -> None:
 
 
 def ids_of(doc: Document) -> list[str]:
-    return [part.id for part in heaps.tray_order(doc)]
+    return [part.id for part in groups.tray_order(doc)]
 
 
 def test_a_group_lies_where_its_first_card_lay_with_its_cards_below_it() -> None:
     doc, front, side = two_views()
     doc, top = edits.with_drawing(doc, picture(), View.TOP)
-    doc, heap = heaps.grouped(doc, [side, top])
+    doc, heap = groups.grouped(doc, [side, top])
     assert ids_of(doc) == [front, heap, side, top]
-    moved = heaps.laid_before(doc, front, top, heap)
+    moved = groups.laid_before(doc, front, top, heap)
     assert ids_of(moved) == [heap, side, front, top]
     assert moved.drawing(front).group == heap
-    out = heaps.laid_before(moved, side, None, None)
+    out = groups.laid_before(moved, side, None, None)
     assert ids_of(out) == [heap, front, top, side]
-    assert ids_of(heaps.ungrouped(out, heap)) == [front, top, side]
-    assert heaps.ungrouped(out, heap).groups == ()
+    assert ids_of(groups.ungrouped(out, heap)) == [front, top, side]
+    assert groups.ungrouped(out, heap).groups == ()
 
 
 @given(st.data())
 def test_cards_are_never_lost_however_they_are_dragged(data: st.DataObject) -> None:
     doc = everything()
-    every = {part.id for part in heaps.tray_order(doc)}
+    every = {part.id for part in groups.tray_order(doc)}
     for _ in range(6):
         laid = ids_of(doc)
         id_ = data.draw(st.sampled_from(laid))
         before = data.draw(st.sampled_from([*laid, None]))
         group = data.draw(st.sampled_from([g.id for g in doc.groups] + [None]))
-        doc = heaps.laid_before(doc, id_, before, group)
-        assert {part.id for part in heaps.tray_order(doc)} == every
+        doc = groups.laid_before(doc, id_, before, group)
+        assert {part.id for part in groups.tray_order(doc)} == every
         assert len(ids_of(doc)) == len(every)
 
 
 def test_groups_show_and_hold_what_is_in_them_and_nothing_hidden_is_lost() -> None:
     doc, front, side = two_views()
-    doc, heap = heaps.grouped(doc, [front])
-    shut = heaps.with_group(doc, heap, shown=False, held=True, folded=True)
+    doc, heap = groups.grouped(doc, [front])
+    shut = groups.with_group(doc, heap, shown=False, held=True, folded=True)
     drawing = shut.drawing(front)
     assert not shut.visible(drawing) and not shut.free(drawing)
     assert shut.visible(shut.drawing(side))
     shut = with_item(shut, side, shown=False)
-    assert {item.id for item in heaps.hidden(shut)} == {front, side}
-    again = heaps.all_shown(shut)
-    assert heaps.hidden(again) == () and again.group(heap) is not None
+    assert {item.id for item in groups.hidden(shut)} == {front, side}
+    again = groups.all_shown(shut)
+    assert groups.hidden(again) == () and again.group(heap) is not None
     assert isinstance(again.group(heap), Group)
 
 
 def test_alone_hides_the_others_of_its_kind_and_again_brings_them_back() -> None:
     doc, front, side = two_views()
     doc, _ = edits.with_mesh(doc, box((0, 0, 0), (1, 1, 1)), "body")
-    solo = heaps.alone(doc, [front])
+    solo = groups.alone(doc, [front])
     assert not solo.visible(solo.drawing(side))
     assert all(solo.visible(m) for m in solo.meshes)
-    assert heaps.alone(solo, [front]).solo == ()
-    assert heaps.hidden(edits.without_item(solo, front)) == ()
+    assert groups.alone(solo, [front]).solo == ()
+    assert groups.hidden(edits.without_item(solo, front)) == ()
 
 
 # Size references.
 
 
 def test_references_have_true_sizes_and_a_figure_keeps_its_build() -> None:
-    doc, _ = gauges.with_reference(Document(), Gauge.FIGURE)
-    item = gauges.resized(doc.references[0], 2, 1850.0)
-    drawn = np.concatenate(gauges.reference_lines(item, View.FRONT.frame.forward))
+    doc, _ = size_references.with_reference(Document(), ReferenceKind.FIGURE)
+    item = size_references.resized(doc.references[0], 2, 1850.0)
+    drawn = np.concatenate(size_references.reference_lines(item, View.FRONT.directions.forward))
     assert drawn[:, 2].min() == pytest.approx(0, abs=1)
     assert drawn[:, 2].max() == pytest.approx(1850, abs=1)
-    wide = gauges.resized(item, 0, item.size[0] * 2)
+    wide = size_references.resized(item, 0, item.size[0] * 2)
     assert wide.size == pytest.approx(tuple(2 * s for s in item.size))
-    body = gauges.reference_mesh(item)
+    body = size_references.reference_mesh(item)
     assert np.ptp(body.positions[:, 2]) == pytest.approx(1850, abs=20)
 
 
 @pytest.mark.parametrize("mm", [0.0, -5.0, float("nan")])
 def test_a_reference_of_no_size_is_refused(mm: float) -> None:
-    doc, _ = gauges.with_reference(Document(), Gauge.BOX)
+    doc, _ = size_references.with_reference(Document(), ReferenceKind.BOX)
     with pytest.raises(MeshError, match="more than zero"):
-        gauges.resized(doc.references[0], 1, mm)
+        size_references.resized(doc.references[0], 1, mm)
 
 
 @given(st.floats(1, 1e5))
 def test_a_rulers_ticks_are_round_and_few(length: float) -> None:
-    step = gauges.tick_mm(length)
+    step = size_references.tick_mm(length)
     assert length / step <= 60.0001
     assert step / 10 ** np.floor(np.log10(step) + 1e-9) == pytest.approx(
         round(step / 10 ** np.floor(np.log10(step) + 1e-9))
     )
-    assert gauges.tick_mm(300.0) == 5.0
+    assert size_references.tick_mm(300.0) == 5.0

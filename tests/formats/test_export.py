@@ -85,6 +85,14 @@ def test_obj_keeps_polygons_and_names(tmp_path: Path) -> None:
     assert "o main_body" in lines
 
 
+def seen_through(material: object) -> float:
+    """The opacity that a material of glTF or of an MTL tells."""
+    told = getattr(material, "baseColorFactor", None)
+    if told is not None:
+        return float(np.asarray(told)[3]) / 255
+    return float(material.kwargs["d"][0])  # type: ignore[attr-defined]
+
+
 @pytest.mark.parametrize("kind", ["obj", "glb", "gltf"])
 def test_drawings_go_along_at_their_place_with_their_picture(
     tmp_path: Path, can_project: Document, kind: str
@@ -105,6 +113,10 @@ def test_drawings_go_along_at_their_place_with_their_picture(
         # The picture's top-left pixel lies at the top-left corner.
         nearest = int(np.argmin(np.linalg.norm(plane.vertices - corners[0], axis=1)))
         assert np.allclose(plane.visual.uv[nearest], (0, 1))
+        # Both triangles look to where their view looks from, and it is as faint as on the board.
+        assert np.allclose(plane.face_normals, -drawing.view.directions.forward, atol=1e-6)
+        assert seen_through(material) == pytest.approx(drawing.opacity, abs=0.003)
+        assert kind == "obj" or material.doubleSided
 
 
 def test_gltf_names_only_files_that_are_there(tmp_path: Path) -> None:

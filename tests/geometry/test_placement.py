@@ -19,7 +19,7 @@ placements = st.builds(
     rotation_deg=st.floats(-180, 180),
     mirrored=st.booleans(),
     stand_off_mm=coordinate,
-    stretch=st.floats(0.2, 5),
+    pixel_aspect=st.floats(0.2, 5),
 )
 
 
@@ -35,7 +35,7 @@ def test_known_length_is_met_and_the_first_point_stays(
     way = p.to_plane(b) - p.to_plane(a)
     now = np.hypot(*way) if axis is None else abs(way[axis])
     assume(now > p.mm_per_px)
-    assume(1e-5 < p.mm_per_px * length / now < 1e5 / max(p.stretch, 1))
+    assume(1e-5 < p.mm_per_px * length / now < 1e5 / max(p.pixel_aspect, 1))
     assume(np.abs(np.array(p.anchor_mm)).max() * length / now < 1e6)
     # Scaled about the first point, the anchor must stay within what a placement takes.
     assume(np.abs(p.anchor_mm - p.to_plane(a)).max() * length / now < 1e6)
@@ -107,16 +107,16 @@ def test_sides_are_as_long_as_the_corners_lie_apart(p: Placement, w: int, h: int
 
 
 def test_a_height_beyond_all_measure_is_refused() -> None:
-    for stretch in (1e-7, 1e7):
+    for pixel_aspect in (1e-7, 1e7):
         with pytest.raises(PlacementError):
-            Placement(1.0, (0, 0), (0, 0), stretch=stretch)
+            Placement(1.0, (0, 0), (0, 0), pixel_aspect=pixel_aspect)
 
 
 @pytest.mark.parametrize("view", View)
 def test_view_frames_are_right_handed(view: View) -> None:
-    right, up, forward = view.frame
+    right, up, forward = view.directions
     assert np.allclose(np.cross(right, up), -forward)
-    assert np.allclose(view.opposite.frame.forward, -forward)
+    assert np.allclose(view.opposite.directions.forward, -forward)
     assert sorted((*view.axes, view.depth_axis)) == [0, 1, 2]
 
 
@@ -124,11 +124,11 @@ def test_view_frames_are_right_handed(view: View) -> None:
 def test_world_and_plane(view: View, plane: tuple[float, float], depth: float) -> None:
     world = view.to_world(np.array(plane), depth)
     assert np.allclose(view.to_plane(world), plane)
-    assert world @ view.frame.forward == pytest.approx(depth)
+    assert world @ view.directions.forward == pytest.approx(depth)
 
 
 def test_front_looks_along_y_and_shares_height_with_right() -> None:
-    assert np.array_equal(View.FRONT.frame.forward, (0, 1, 0))
+    assert np.array_equal(View.FRONT.directions.forward, (0, 1, 0))
     assert shared_axes(View.FRONT, View.RIGHT) == (2,)
     assert shared_axes(View.TOP, View.FRONT) == (0,)
     assert shared_axes(View.LEFT, View.RIGHT) == (1, 2)

@@ -16,7 +16,7 @@ points = st.tuples(*[st.floats(-500, 500)] * 3)
 
 
 def is_frame(view: Auxiliary | View) -> bool:
-    axes = np.stack(view.frame)
+    axes = np.stack(view.directions)
     return bool(
         np.allclose(axes @ axes.T, np.eye(3), atol=1e-9)
         and np.allclose(np.cross(axes[1], axes[0]), axes[2], atol=1e-9)
@@ -27,14 +27,16 @@ def is_frame(view: Auxiliary | View) -> bool:
 def test_a_tilted_view_keeps_its_hinge_and_turns_by_the_angle(
     base: View, tilt: float, way_deg: float, point: tuple[float, float, float]
 ) -> None:
-    frame = base.frame
+    frame = base.directions
     way = np.cos(np.radians(way_deg)) * frame.right + np.sin(np.radians(way_deg)) * frame.up
     hinge = Hinge(base, point, tuple(float(w) for w in way), tilt)
     view = auxiliary.tilted("a", "tilted", hinge)
     assert is_frame(view)
     # The hinge lies in the plane, so it is seen at full length and across the line of sight.
-    assert abs(view.frame.forward @ way) < 1e-9
-    assert view.frame.forward @ frame.forward == pytest.approx(np.cos(np.radians(tilt)), abs=1e-9)
+    assert abs(view.directions.forward @ way) < 1e-9
+    assert view.directions.forward @ frame.forward == pytest.approx(
+        np.cos(np.radians(tilt)), abs=1e-9
+    )
     assert view.through == point
 
 
@@ -44,7 +46,7 @@ def test_a_hinge_along_an_axis_leaves_that_axis_at_full_length() -> None:
     assert view.axes == (0,)
     assert shared_axes(view, View.TOP) == (0,)
     whole = auxiliary.tilted("a", "t", Hinge(View.FRONT, (0, 0, 0), (1, 0, 0), -90))
-    assert auxiliary.principal_like(whole.frame) is View.TOP
+    assert auxiliary.principal_like(whole.directions) is View.TOP
 
 
 @given(st.lists(points, min_size=3, max_size=3), st.sampled_from(View))
@@ -53,17 +55,17 @@ def test_three_points_are_seen_at_true_distances(
 ) -> None:
     corners = np.array(picked)
     try:
-        view = auxiliary.through_points("a", "t", corners, facing.frame.forward)
+        view = auxiliary.through_points("a", "t", corners, facing.directions.forward)
     except AuxiliaryError as error:
         assert "lie in a line" in str(error)
         return
     assert is_frame(view)
-    assert view.frame.forward @ facing.frame.forward >= -1e-9
+    assert view.directions.forward @ facing.directions.forward >= -1e-9
     flat = view.to_plane(corners)
     for a, b in ((0, 1), (1, 2), (2, 0)):
         true = np.linalg.norm(corners[a] - corners[b])
         assert np.linalg.norm(flat[a] - flat[b]) == pytest.approx(true, abs=1e-6)
-    assert np.allclose(corners @ view.frame.forward, view.depth_mm, atol=1e-6)
+    assert np.allclose(corners @ view.directions.forward, view.depth_mm, atol=1e-6)
 
 
 @pytest.mark.parametrize(
@@ -72,7 +74,7 @@ def test_three_points_are_seen_at_true_distances(
 )
 def test_points_in_a_line_make_no_plane(corners: list[tuple[float, float, float]]) -> None:
     with pytest.raises(AuxiliaryError, match="lie in a line"):
-        auxiliary.through_points("a", "t", corners, View.FRONT.frame.forward)
+        auxiliary.through_points("a", "t", corners, View.FRONT.directions.forward)
 
 
 @pytest.mark.parametrize("normal", [(0, 0, 0), (float("nan"), 0, 1)])
@@ -100,11 +102,11 @@ def test_square_to_looks_against_the_normal_with_the_height_upwards(
         return
     view = auxiliary.square_to("a", "t", normal, (1, 2, 3))
     assert is_frame(view)
-    assert np.allclose(view.frame.forward, -np.array(normal) / length, atol=1e-9)
+    assert np.allclose(view.directions.forward, -np.array(normal) / length, atol=1e-9)
     tilt = np.hypot(normal[0], normal[1]) / length
     if tilt < 1e-6:
         alike = View.TOP if normal[2] > 0 else View.BOTTOM
-        assert np.allclose(view.right, alike.frame.right, atol=1e-5)
-        assert np.allclose(view.up, alike.frame.up, atol=1e-5)
+        assert np.allclose(view.right, alike.directions.right, atol=1e-5)
+        assert np.allclose(view.up, alike.directions.up, atol=1e-5)
     else:
         assert view.up[2] >= -1e-9

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from dimetron.demo.photo import BULGE, SIZE_PX, taken
-from dimetron.imaging.flat import Circle, FrameError, Rectangle
+from dimetron.imaging.flat import Circle, FrameError, Rectangle, unbulged
 from dimetron.imaging.frame import (
+    LEVEL,
     Crop,
     Flattening,
     Frame,
@@ -37,6 +38,38 @@ def test_points_come_back(
     frame = drawing_frame(whole, Crop(20, 30, 100, 50), own)
     points = np.array([[0.5, 0.5], [320, 200], [639, 10], [100, 399.5]])
     np.testing.assert_allclose(frame.to_source(frame.to_frame(points)), points, atol=1e-6)
+
+
+@given(st.integers(0, 300), st.integers(0, 200), st.integers(1, 300), st.integers(1, 190))
+def test_a_drawing_begins_at_the_corner_it_is_cut_at(
+    left: int, top: int, width: int, height: int
+) -> None:
+    frame = drawing_frame(sheet_frame(SIZE, Flattening()), Crop(left, top, width, height), LEVEL)
+    assert frame.size_px == (width, height)
+    assert np.allclose(frame.to_frame([[left, top]]), (0, 0), atol=1e-9)
+    corner = [[left + width, top + height]]
+    assert np.allclose(frame.to_frame(corner), (width, height), atol=1e-9)
+
+
+@given(straightenings, straightenings)
+def test_what_is_turned_stays_in_the_middle_of_its_picture(
+    sheet: Straightening, own: Straightening
+) -> None:
+    whole = sheet_frame(SIZE, Flattening(straightening=sheet))
+    assert np.allclose(whole.to_frame([[320, 200]]), np.array(whole.size_px) / 2, atol=1e-6)
+    crop = Crop(20.25, 30.5, 100.4, 50.3)
+    frame = drawing_frame(whole, crop, own)
+    middle = whole.to_source(crop.corners.mean(axis=0)[None])
+    assert np.allclose(frame.to_frame(middle), np.array(frame.size_px) / 2, atol=1e-6)
+
+
+@given(st.floats(-0.2, 0.2).filter(lambda b: abs(b) > 0.01))
+def test_a_barrel_is_bent_outwards_and_a_cushion_inwards(bulge: float) -> None:
+    middle = np.array([320.0, 200.0])
+    away = np.array([[280.0, 0.0], [0.0, 190.0]])
+    flat = unbulged(middle + away, SIZE, bulge) - middle
+    longer = np.linalg.norm(flat, axis=1) / np.linalg.norm(away, axis=1)
+    assert ((longer > 1) == (bulge > 0)).all()
 
 
 @given(straightenings)

@@ -275,3 +275,39 @@ def test_selections_follow_from_each_other() -> None:
     assert list(select.combined(np.array([0, 2]), np.array([2]), "remove")) == [0]
     stale = Selection(Kind.FACE, np.array([3, 99], np.int32))
     assert list(select.valid(mesh, stale).indices) == [3]
+
+
+@given(
+    st.lists(st.floats(0.2, 1.0), min_size=4, max_size=4),
+    st.floats(0, 6.3),
+    st.integers(0, 3),
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda w: np.linalg.norm(w) > 0.1),
+)
+def test_a_quad_is_covered_once_whichever_corner_stands_in(
+    radii: list[float], turn: float, dent: int, normal: tuple[float, ...]
+) -> None:
+    """Along the diagonal within it: the areas of both triangles make up its own."""
+    radii[dent] *= 0.1
+    angles = turn + np.arange(4) * np.pi / 2
+    flat = np.stack([np.cos(angles), np.sin(angles)], axis=1) * np.array(radii)[:, None]
+    across = np.cross(normal, np.eye(3)[int(np.argmin(np.abs(normal)))])
+    basis = np.stack([across, np.cross(normal, across)])
+    basis /= np.linalg.norm(basis, axis=1, keepdims=True)
+    mesh = from_faces(flat @ basis, [[0, 1, 2, 3]])
+    a, b, c = (mesh.positions[mesh.triangles[:, i]] for i in range(3))
+    halves = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+    x, y = flat.T
+    own = (x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+    assert halves.sum() == pytest.approx(own, rel=1e-9)
+
+
+def test_walls_bear_what_the_corners_bore_that_they_come_from() -> None:
+    """A picture laid on from above stays where it is when a face is pushed up."""
+    mesh = prism(5)
+    seen = mesh.positions[mesh.topology.corners][:, :2].astype(np.float32)
+    laid = Mesh(mesh.positions, mesh.topology, layers(uv=Layer(On.CORNER, seen)))
+    top = np.array([1], np.int32)
+    grown = EXTRUDE(laid, Selection(Kind.FACE, top), distance=2.0, along="z").mesh
+    assert grown.topology.face_count == 12
+    after = grown.positions[grown.topology.corners][:, :2]
+    assert np.allclose(grown.layers["uv"].values, after, atol=1e-6)

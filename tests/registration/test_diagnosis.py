@@ -16,7 +16,7 @@ from dimetron.registration.bent import bent
 from dimetron.registration.diagnosis import findings
 from dimetron.registration.problem import Landmark, Length, Picture, Problem, Sighting
 from dimetron.registration.solve import solve
-from dimetron.registration.suspects import started
+from dimetron.registration.suspects import guess_from
 from tests.registration.objects import THREE, Truth, made
 
 seeds = st.integers(0, 2**32 - 1)
@@ -63,7 +63,7 @@ def test_a_stretched_drawing_can_be_scaled_apart() -> None:
     assert finding.do == "Scale back apart" and finding.repair is not None
     after = solve(finding.repair)
     assert after.rms_px < 0.5 * solution.rms_px
-    assert after.poses["p1"].squash == pytest.approx(1.03, abs=0.004)
+    assert after.poses["p1"].aspect == pytest.approx(1.03, abs=0.004)
 
 
 def test_where_nothing_is_wrong_nothing_is_said() -> None:
@@ -132,7 +132,7 @@ def test_solving_quickly_from_near_ends_at_the_same_place() -> None:
     marks = list(truth.problem.sightings)
     marks[5] = replace(marks[5], px=(marks[5].px[0] + 30, marks[5].px[1] - 20))
     problem = replace(truth.problem, sightings=tuple(marks))
-    quick, whole = solve(problem, started(before), quick=True), solve(problem)
+    quick, whole = solve(problem, guess_from(before), quick=True), solve(problem)
     for id_, pose in whole.poses.items():
         assert quick.poses[id_].mm_per_px == pytest.approx(pose.mm_per_px, rel=1e-4)
     assert np.abs(quick.off - whole.off).max() < 0.1

@@ -46,7 +46,7 @@ placements = st.builds(
     anchor_mm=st.tuples(st.floats(-500, 500), st.floats(-500, 500)),
     rotation_deg=st.floats(-179, 179),
     mirrored=st.booleans(),
-    stretch=st.floats(0.5, 2),
+    pixel_aspect=st.floats(0.5, 2),
 )
 
 
@@ -112,7 +112,7 @@ def test_a_stretched_scan_gets_a_height_of_its_own() -> None:
     problem = replace(truth.problem, pictures=tuple(pictures), sightings=tuple(marks))
     solution = solve(problem)
     assert solution.rms_px < 1e-5
-    assert solution.poses["p1"].squash == pytest.approx(0.93, rel=1e-6)
+    assert solution.poses["p1"].aspect == pytest.approx(0.93, rel=1e-6)
 
 
 def test_a_pinned_drawing_stays_and_the_others_fit_to_it() -> None:

@@ -60,9 +60,11 @@ def checker(cells: int = 4, cell: int = 50) -> Pyramid:
     return build(Image.fromarray((((i[:, None] + i[None]) % 2) * 255).astype(np.uint8)))
 
 
-def plane(pyramid: Pyramid, low: float = -100, high: float = 100, fade: float = 1.0) -> PlaneItem:
+def plane(
+    pyramid: Pyramid, low: float = -100, high: float = 100, opacity: float = 1.0
+) -> PlaneItem:
     corners = np.array([(low, 50, high), (high, 50, high), (high, 50, low), (low, 50, low)], float)
-    return PlaneItem("p", corners, pyramid.size_px, pyramid, fade)
+    return PlaneItem("p", corners, pyramid.size_px, pyramid, opacity)
 
 
 def test_moved_vertices_are_drawn_as_the_moved_mesh_would_be(pen: object) -> None:
@@ -105,7 +107,7 @@ def test_a_picture_lies_upright_and_to_the_pixel(pen: object) -> None:
 
 
 def test_fade_mixes_with_the_pane(pen: object) -> None:
-    seen = drawn(pen, scene(planes=(plane(checker(), fade=0.5),)))
+    seen = drawn(pen, scene(planes=(plane(checker(), opacity=0.5),)))
     assert np.allclose(seen[55, 105], level(DAY.pane) / 2, atol=2)
 
 
@@ -287,3 +289,22 @@ def test_moving_a_vertex_changes_what_is_drawn(pen: object) -> None:
     empty, _ = with_mesh(Document(), box((0, 0, 0), (1, 1, 1)), "x")
     pen[0].keep_only([scene()])
     assert empty.meshes
+
+
+@pytest.mark.parametrize("side", [200, 1400])
+def test_every_pixel_of_a_picture_is_drawn_where_it_lies(pen: object, side: int) -> None:
+    """At a pixel of the pane for each of its own, over the seams of its tiles too."""
+    rng = np.random.default_rng(4)
+    pixels = rng.integers(0, 256, (side, side), dtype=np.uint8)
+    pyramid = build(Image.fromarray(pixels))
+    for right, up in ((0.0, 0.0), (310.0, -410.0), (-450.0, 390.0)):
+        camera = OrthoCamera(View.FRONT, (right, 0.0, up), 1.0, SIZE)
+        seen = drawn(pen, scene(camera, planes=(plane(pyramid, -side / 2, side / 2),)))[..., 0]
+        left, top = round(side / 2 + right - 200), round(side / 2 - up - 150)
+        x0, x1 = max(0, -left), min(400, side - left)
+        y0, y1 = max(0, -top), min(300, side - top)
+        if x1 > x0 and y1 > y0:
+            wanted = pixels[top + y0 : top + y1, left + x0 : left + x1].astype(int)
+            # But for the rim, where it is mixed with the pane.
+            off = np.abs(seen[y0:y1, x0:x1] - wanted)[2:-2, 2:-2]
+            assert off.max() <= 2, (right, up)

@@ -25,7 +25,7 @@ def visible_lines(mesh: Mesh, view: View) -> list[Floats]:
     """Visible line runs (k, 2) in view-plane millimetres. ``mesh`` must be closed triangles."""
     edges, faces = _edges_with_faces(mesh)
     normals = mesh.face_normals
-    facing = normals @ view.frame.forward < 0
+    facing = normals @ view.directions.forward < 0
     bend = np.einsum("ij,ij->i", normals[faces[:, 0]], normals[faces[:, 1]])
     sharp = bend < np.cos(np.radians(_SHARP_DEG))
     outline = facing[faces[:, 0]] != facing[faces[:, 1]]
@@ -45,7 +45,7 @@ def _edges_with_faces(mesh: Mesh) -> tuple[Ints, Ints]:
 
 def _seen_runs(mesh: Mesh, view: View, edges: Ints, facing: Mask) -> list[Floats]:
     plane = view.to_plane(mesh.positions)
-    depth = mesh.positions @ view.frame.forward
+    depth = mesh.positions @ view.directions.forward
     low = plane.min(axis=0) - 4 * _CELL_MM
     picture = _depth_picture(mesh, plane, depth, low, facing)
     # The farthest of the cells around: at an outline the line itself must not hide behind its own
@@ -74,9 +74,9 @@ def hatching(mesh: Mesh, view: View, spacing_mm: float) -> list[Floats]:
     """Slanted pencil strokes (2, 2) in view-plane mm over what a light from the upper left leaves
     dark."""
     plane = view.to_plane(mesh.positions)
-    depth = mesh.positions @ view.frame.forward
+    depth = mesh.positions @ view.directions.forward
     low = plane.min(axis=0) - 4 * _CELL_MM
-    facing = mesh.face_normals @ view.frame.forward < 0
+    facing = mesh.face_normals @ view.directions.forward < 0
     picture = _depth_picture(mesh, plane, depth, low, facing)
     solid = np.isfinite(picture)
     # Empty cells within the solid come from sampling; the far side of the outline must not tilt it.

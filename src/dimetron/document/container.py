@@ -21,7 +21,7 @@ from dimetron.border import border
 from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
 from dimetron.document.kind import kinds
 from dimetron.document.model import Document
-from dimetron.document.references import tidied
+from dimetron.document.naming import tidied
 from dimetron.document.serial import (
     ProjectError,
     check,

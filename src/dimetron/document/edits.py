@@ -18,7 +18,7 @@ from dimetron.document.model import (
     with_item,
 )
 from dimetron.document.names import plain_name
-from dimetron.document.references import without
+from dimetron.document.naming import without
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary, shared_axes
@@ -93,7 +93,7 @@ def _behind(doc: Document, view: AnyView) -> float:
 def _behind_box(box: Floats | None, view: AnyView) -> float:
     if box is None:
         return 0.0
-    corners = np.array(np.meshgrid(*box.T)).reshape(3, -1).T @ view.frame.forward
+    corners = np.array(np.meshgrid(*box.T)).reshape(3, -1).T @ view.directions.forward
     if isinstance(view, Auxiliary):
         return _rounded_up(float(corners.max())) if np.ptp(corners) > 0 else 0.0
     if box[0, view.depth_axis] == box[1, view.depth_axis]:

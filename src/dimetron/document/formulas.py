@@ -201,10 +201,10 @@ def with_formula(doc: Document, id_: str, number: str, text: str) -> Document:
     if named_in(text):
         kept[number] = text
     after = with_value(doc, id_, number, value)
-    return settled(with_item(after, id_, formulas=tuple(kept.items())))
+    return evaluated(with_item(after, id_, formulas=tuple(kept.items())))
 
 
-def settled(doc: Document, before: Document | None = None) -> Document:
+def evaluated(doc: Document, before: Document | None = None) -> Document:
     """Every formula worked out again. A drawing that was itself changed since ``before`` loses the
     formulas whose numbers no longer hold; one whose source is gone loses its too."""
     if not any(d.formulas for d in doc.drawings):

@@ -127,6 +127,6 @@ def _packed(step: Step, document: Document, beside: Document) -> Step:
     return Step(step.label, packed(document, beside), weakref.ref(document))
 
 
-def begun(document: Document, spool: Spool | None = None, budget: int = BUDGET) -> History:
+def new_history(document: Document, spool: Spool | None = None, budget: int = BUDGET) -> History:
     """A history that starts with a document."""
     return History((Step(""),), document, spool=spool, budget=budget)

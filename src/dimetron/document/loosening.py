@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Source, new_id, with_item
+from dimetron.document.naming import tidied
 from dimetron.document.parts import Floating, LoosePicture
-from dimetron.document.references import tidied
 from dimetron.geometry.views import AnyView
 
 #: The closest and farthest a loose picture is looked at; 1 shows all of it.

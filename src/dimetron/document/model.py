@@ -79,7 +79,7 @@ class Sheet:
 
 @dataclass(frozen=True, slots=True)
 class Drawing:
-    """One view of the object, cut from a sheet. ``fade`` is its opacity, 0 to 1.
+    """One view of the object, cut from a sheet. opacity: 0 to 1.
 
     crop: None for all of the sheet. tone: None for the sheet's. placed: whether it stands on its
     image plane; until then its placement is only a proposal. named: whether ``view`` was told;
@@ -101,7 +101,7 @@ class Drawing:
     unsure: str = ""
     shown: bool = True
     held: bool = False
-    fade: float = 0.85
+    opacity: float = 0.85
     aspect_locked: bool = True
     showing: Showing = USUAL
     stand_auto: bool = True

@@ -83,7 +83,7 @@ class LoosePicture:
     group: str | None = None
 
 
-class Gauge(enum.Enum):
+class ReferenceKind(enum.Enum):
     """Kinds of size reference."""
 
     BOX = "box"
@@ -99,7 +99,7 @@ class Reference:
 
     id: str
     name: str
-    gauge: Gauge
+    gauge: ReferenceKind
     size: Triple
     at: Triple = (0.0, 0.0, 0.0)
     shown: bool = True

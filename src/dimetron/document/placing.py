@@ -14,8 +14,8 @@ from numpy.typing import ArrayLike
 
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, new_id, with_item
+from dimetron.document.naming import without
 from dimetron.document.parts import Showing
-from dimetron.document.references import without
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import MAX_MM, Placement, PlacementError
 from dimetron.geometry.views import Auxiliary, View, shared_axes
@@ -23,8 +23,8 @@ from dimetron.imaging.frame import LEVEL, Crop, Straightening
 from dimetron.imaging.tone import Tone
 from dimetron.mesh.arrays import Floats
 
-#: Levels of fade that one key steps through.
-FADE_LEVELS = (0.25, 0.55, 0.85)
+#: Opacities that one key steps through.
+OPACITIES = (0.25, 0.55, 0.85)
 #: Proportions of an old and a new picture that differ by less than this are the same.
 _SAME_SHAPE = 0.002
 
@@ -43,7 +43,7 @@ def scaled(
         raise PlacementError("The size must be more than zero.")
     px = placement.to_px(fixed_mm)
     after = replace(
-        placement, mm_per_px=placement.mm_per_px * fx, stretch=placement.stretch * fy / fx
+        placement, mm_per_px=placement.mm_per_px * fx, pixel_aspect=placement.pixel_aspect * fy / fx
     )
     return place.moved(after, np.asarray(fixed_mm) - after.to_plane(px))
 
@@ -146,7 +146,7 @@ def pasted(doc: Document, id_: str, like: Drawing, like_px: tuple[int, int]) -> 
     after = replace(
         old,
         mm_per_px=other.mm_per_px,
-        stretch=other.stretch,
+        pixel_aspect=other.pixel_aspect,
         rotation_deg=other.rotation_deg,
         mirrored=other.mirrored,
     )
@@ -197,10 +197,10 @@ def shown_as(doc: Document, ids: tuple[str, ...], **changes: object) -> Document
     return doc
 
 
-def next_fade(fade: float) -> float:
+def next_opacity(opacity: float) -> float:
     """The next weaker of the three levels; from the weakest back to the strongest."""
-    weaker = [level for level in FADE_LEVELS if level < fade - 0.01]
-    return weaker[-1] if weaker else FADE_LEVELS[-1]
+    weaker = [level for level in OPACITIES if level < opacity - 0.01]
+    return weaker[-1] if weaker else OPACITIES[-1]
 
 
 # Auxiliary views.

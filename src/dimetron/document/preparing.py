@@ -14,7 +14,7 @@ import numpy as np
 
 from dimetron.document import edits
 from dimetron.document.model import Document, Drawing, Sheet, new_id, with_item
-from dimetron.document.references import without
+from dimetron.document.naming import without
 from dimetron.document.registering import carried
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView, View
@@ -157,7 +157,7 @@ def sized(doc: Document, id_: str, mm: float, axis: int) -> Document:
 
 
 @dataclass(frozen=True, slots=True)
-class Proposal:
+class FoundView:
     """A view found on a sheet: its crop in the flattened sheet's pixels; doubt: why it is not
     sure. ``view`` is None where no name fits."""
 
@@ -188,7 +188,7 @@ def cut(
     return replace(doc, drawings=(*doc.drawings, drawing)), drawing.id
 
 
-def with_proposals(doc: Document, sheet: str, proposals: Sequence[Proposal]) -> Document:
+def with_found_views(doc: Document, sheet: str, proposals: Sequence[FoundView]) -> Document:
     """Cut all proposed views; drawings of the sheet that are not placed make way for them.
 
     A view that a placed drawing of the sheet shows already is not proposed again.

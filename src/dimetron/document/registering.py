@@ -14,7 +14,7 @@ import numpy as np
 from dimetron.document.edits import numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.names import plain_name
-from dimetron.document.references import tidied
+from dimetron.document.naming import tidied
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import View
 from dimetron.registration.pose import Pose, placement_of, pose_of

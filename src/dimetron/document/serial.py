@@ -9,10 +9,10 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import aside, known, prepared
+from dimetron.document import json_landmarks, json_sheets, json_views
 from dimetron.document.kind import ItemKind, Reading, kinds
 from dimetron.document.model import Document, Pictured, Source
-from dimetron.document.references import tidied
+from dimetron.document.naming import tidied
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Projection, View
@@ -63,10 +63,10 @@ def to_json(doc: Document) -> dict[str, Any]:
             }
             for s in doc.sources
         ],
-        "sheets": [prepared.sheet_json(s) for s in doc.sheets],
+        "sheets": [json_sheets.sheet_json(s) for s in doc.sheets],
         **{kind.field: [kind.to_json(item) for item in kind.of(doc)] for kind in kinds()},
-        **aside.aside_json(doc),
-        **known.known_json(doc),
+        **json_views.aside_json(doc),
+        **json_landmarks.known_json(doc),
     }
 
 
@@ -91,7 +91,7 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
             f"{name} was written by a newer Dimetron (format {version}; this one reads up to "
             f"{FORMAT_VERSION}). Update Dimetron to open it."
         )
-    tree = prepared.upgraded(tree)
+    tree = json_sheets.upgraded(tree)
     for before, upgraded in _UPGRADES.items():
         if tree.get("version") == before:
             tree = upgraded(tree)
@@ -107,9 +107,9 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
 
 #: From each format to the next one, in order.
 _UPGRADES = {
-    2: aside.from_format_2,
-    3: known.from_format_3,
-    4: aside.from_format_4,
+    2: json_views.from_format_2,
+    3: json_landmarks.from_format_3,
+    4: json_views.from_format_4,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
@@ -205,13 +205,13 @@ def from_json(
     Raises ProjectError for a placement without meaning.
     """
     try:
-        sheets = tuple(prepared.sheet(s) for s in tree["sheets"])
-        auxiliaries = tuple(aside.auxiliary(a) for a in tree["auxiliaries"])
+        sheets = tuple(json_sheets.sheet(s) for s in tree["sheets"])
+        auxiliaries = tuple(json_views.auxiliary(a) for a in tree["auxiliaries"])
         views: dict[str, AnyView] = {view.key: view for view in (*View, *auxiliaries)}
         reading = Reading(views, members)
         items = {kind: _items(kind, tree, reading) for kind in kinds()}
         pictured = [i for some in items.values() for i in some if isinstance(i, Pictured)]
-        prepared.check_frames(sheets, pictured)
+        json_sheets.check_frames(sheets, pictured)
     except (PlacementError, FrameError, ToneError) as error:
         raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
     doc = Document(
@@ -231,11 +231,11 @@ def from_json(
         ),
         sheets=sheets,
         auxiliaries=auxiliaries,
-        groups=tuple(aside.group(g) for g in tree["groups"]),
-        looks=tuple(aside.look(look) for look in tree["looks"]),
+        groups=tuple(json_views.group(g) for g in tree["groups"]),
+        looks=tuple(json_views.look(look) for look in tree["looks"]),
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
-        **known.known_from(tree),
+        **json_landmarks.known_from(tree),
     )
     for kind, some in items.items():
         doc = kind.put(doc, some)

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.document.edits import world_corners
-from dimetron.document.gauges import reference_mesh
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
+from dimetron.document.size_references import reference_mesh
 from dimetron.formats.named import NamedMesh
 from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
@@ -30,12 +30,12 @@ class ExportError(ValueError):
 @dataclass(frozen=True, slots=True)
 class TexturedPlane:
     """corners (4, 3): top-left, top-right, bottom-right, bottom-left of the picture, seen from
-    where its view looks; pixels (h, w, c); fade is the opacity."""
+    where its view looks; pixels (h, w, c); opacity: 0 to 1."""
 
     name: str
     corners: Floats
     pixels: Pixels
-    fade: float
+    opacity: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,5 +95,7 @@ def _planes(doc: Document, unit: str, up: str) -> tuple[TexturedPlane, ...]:
             continue
         pixels = pixels_of(picture)
         corners = world_corners(doc, drawing)
-        planes.append(TexturedPlane(drawing.name, _turned(corners, unit, up), pixels, drawing.fade))
+        planes.append(
+            TexturedPlane(drawing.name, _turned(corners, unit, up), pixels, drawing.opacity)
+        )
     return tuple(planes)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.geometry.views import Auxiliary, Frame, Hinge, Triple, Vector, View
+from dimetron.geometry.views import Auxiliary, Directions, Hinge, Triple, Vector, View
 
 #: Three points count as one line when their triangle is flatter than this, as a share of its
 #: longest side.
@@ -32,7 +32,7 @@ def tilted(id_: str, name: str, hinge: Hinge) -> Auxiliary:
     if not math.isfinite(length) or length < 1e-9:
         raise AuxiliaryError("The hinge line needs two different points.")
     turn = rotation(way / length, hinge.angle_deg)
-    base = hinge.base.frame
+    base = hinge.base.directions
     return Auxiliary(
         id_, name, _unit(turn @ base.right), _unit(turn @ base.up), _triple(hinge.point), hinge
     )
@@ -87,12 +87,12 @@ def along(id_: str, name: str, axes: Vector, point: ArrayLike) -> Auxiliary:
     return Auxiliary(id_, name, _unit(axes[0]), _unit(axes[1]), _triple(point))
 
 
-def principal_like(frame: Frame, within: float = 1e-6) -> View | None:
-    """The principal view that looks just like a frame, if one does."""
-    return next((view for view in View if looks_like(view.frame, frame, within)), None)
+def principal_like(directions: Directions, within: float = 1e-6) -> View | None:
+    """The principal view that looks just like a directions, if one does."""
+    return next((view for view in View if looks_like(view.directions, directions, within)), None)
 
 
-def looks_like(a: Frame, b: Frame, within: float = 1e-6) -> bool:
+def looks_like(a: Directions, b: Directions, within: float = 1e-6) -> bool:
     """Whether two frames look the same way with the same side up."""
     return bool(np.allclose(a.right, b.right, atol=within) and np.allclose(a.up, b.up, atol=within))
 

@@ -51,7 +51,7 @@ class OrthoCamera:
     def depths(self, points: ArrayLike) -> Vector:
         """Distance of world points (..., 3) along the line of sight, from the focus; (...)."""
         away = np.asarray(points, dtype=np.float64) - self.focus
-        return np.asarray(away @ self.view.frame.forward, dtype=np.float64)
+        return np.asarray(away @ self.view.directions.forward, dtype=np.float64)
 
     def plane_at(self, px: ArrayLike) -> Vector:
         """Pane pixels (..., 2) to view-plane millimetres (..., 2)."""
@@ -61,12 +61,12 @@ class OrthoCamera:
 
     def point_at(self, px: ArrayLike) -> Vector:
         """World point (3,) under a pixel, in the plane through the focus."""
-        depth = float(np.array(self.focus) @ self.view.frame.forward)
+        depth = float(np.array(self.focus) @ self.view.directions.forward)
         return self.view.to_world(self.plane_at(px), depth)
 
     def ray(self, px: ArrayLike) -> Ray:
         """The line of sight through a pixel (2,), from far before everything."""
-        forward = self.view.frame.forward
+        forward = self.view.directions.forward
         return Ray(self.point_at(px) - forward * 1e6, forward)
 
     def mm_per_px_at(self, point: ArrayLike) -> float:
@@ -75,14 +75,14 @@ class OrthoCamera:
 
     def clip_matrix(self, origin: ArrayLike, reach: float) -> Vector:
         """(4, 4) from (world - origin) to clip space; ``reach`` mm before and behind are kept."""
-        frame = self.view.frame
+        directions = self.view.directions
         offset = np.asarray(origin, dtype=np.float64) - self.focus
         w, h = self.size
         rows = np.stack(
             [
-                frame.right * (2 / (w * self.mm_per_px)),
-                frame.up * (2 / (h * self.mm_per_px)),
-                frame.forward / reach,
+                directions.right * (2 / (w * self.mm_per_px)),
+                directions.up * (2 / (h * self.mm_per_px)),
+                directions.forward / reach,
             ]
         )
         matrix = np.eye(4)
@@ -93,7 +93,7 @@ class OrthoCamera:
     @property
     def forward(self) -> Vector:
         """(3,) the unit vector of the line of sight."""
-        return self.view.frame.forward
+        return self.view.directions.forward
 
 
 @dataclass(frozen=True, slots=True)

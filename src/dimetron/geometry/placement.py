@@ -1,7 +1,7 @@
 """Where a drawing lies: a 2D similarity from its pixels to the plane of its view.
 
 Pixels are (x, y) from the top-left corner, y down. A placement is a value; every function returns
-a new one. ``stretch`` is 1 unless the person released the aspect.
+a new one. ``pixel_aspect`` is 1 unless the person released the aspect.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ class Placement:
     """A drawing's place in its view plane.
 
     mm_per_px: size of a pixel along the picture's width.
-    stretch: a pixel's height over its width.
+    pixel_aspect: a pixel's height over its width.
     rotation_deg: counter-clockwise turn in the view plane as seen.
     mirrored: left and right swapped before turning.
     anchor_px, anchor_mm: a pixel and the view-plane position (right, up) where it lies.
@@ -42,7 +42,7 @@ class Placement:
     rotation_deg: float = 0.0
     mirrored: bool = False
     stand_off_mm: float = 0.0
-    stretch: float = 1.0
+    pixel_aspect: float = 1.0
 
     def __post_init__(self) -> None:
         numbers = (
@@ -51,11 +51,11 @@ class Placement:
             self.rotation_deg,
             self.stand_off_mm,
             self.mm_per_px,
-            self.stretch,
+            self.pixel_aspect,
         )
         if not all(math.isfinite(n) and abs(n) <= MAX_MM for n in numbers):
             raise PlacementError("A number of this placement is not finite or beyond 10 km.")
-        for size in (self.mm_per_px, self.mm_per_px * self.stretch):
+        for size in (self.mm_per_px, self.mm_per_px * self.pixel_aspect):
             if not MIN_MM_PER_PX <= size <= MAX_MM_PER_PX:
                 raise PlacementError(
                     "The size must be more than zero and less than 1 km per pixel."
@@ -67,7 +67,7 @@ class Placement:
         angle = math.radians(self.rotation_deg)
         c, s = math.cos(angle), math.sin(angle)
         sx = -self.mm_per_px if self.mirrored else self.mm_per_px
-        sy = -self.mm_per_px * self.stretch
+        sy = -self.mm_per_px * self.pixel_aspect
         return np.array([[c * sx, -s * sy], [s * sx, c * sy]])
 
     def to_plane(self, px: ArrayLike) -> Vector:
@@ -91,14 +91,14 @@ class Placement:
 
     def size_mm(self, size_px: tuple[int, int]) -> tuple[float, float]:
         """Width and height of the picture itself, along its own edges."""
-        return size_px[0] * self.mm_per_px, size_px[1] * self.mm_per_px * self.stretch
+        return size_px[0] * self.mm_per_px, size_px[1] * self.mm_per_px * self.pixel_aspect
 
     def world_corners(
         self, view: AnyView, size_px: tuple[int, int], stand_off_mm: float | None = None
     ) -> Vector:
         """(4, 3), in the order of ``corners``; at its own stand-off unless another is given."""
         depth = self.stand_off_mm if stand_off_mm is None else stand_off_mm
-        return _on_paper(self, view, size_px) + depth * view.frame.forward
+        return _on_paper(self, view, size_px) + depth * view.directions.forward
 
 
 @lru_cache(maxsize=1024)
@@ -162,9 +162,9 @@ def with_scale(place: Placement, mm_per_px: float, fixed_mm: ArrayLike = (0.0, 0
     return resized_about(place, mm_per_px / place.mm_per_px, fixed_mm)
 
 
-def with_stretch(place: Placement, stretch: float) -> Placement:
+def with_pixel_aspect(place: Placement, pixel_aspect: float) -> Placement:
     """Change height against width; the anchor stays."""
-    return replace(place, stretch=stretch)
+    return replace(place, pixel_aspect=pixel_aspect)
 
 
 def turned(place: Placement, rotation_deg: float, about_px: ArrayLike) -> Placement:

@@ -17,7 +17,7 @@ AXIS_NAMES = ("X", "Y", "Z")
 EXTENT_NAMES = ("width", "depth", "height")
 
 
-class Frame(NamedTuple):
+class Directions(NamedTuple):
     """Unit vectors of a view as seen: right and up on the paper, forward into it. Each (3,)."""
 
     right: Vector
@@ -34,36 +34,38 @@ class _Square:
     """What every view can do: it looks squarely at the planes across its line of sight."""
 
     @property
-    def frame(self) -> Frame:
+    def directions(self) -> Directions:
         """Which way is right, up and into the paper."""
         raise NotImplementedError
 
     @property
     def paper_axes(self) -> tuple[int | None, int | None]:
         """World axes that run exactly across and up the paper; None where it is inclined."""
-        frame = self.frame
-        return _axis_of(frame.right), _axis_of(frame.up)
+        directions = self.directions
+        return _axis_of(directions.right), _axis_of(directions.up)
 
     @property
     def paper_signs(self) -> tuple[int, int]:
         """+1 where across or up is the positive direction of its axis (or of none), else -1."""
-        frame = self.frame
+        directions = self.directions
         a, b = (
             -1 if axis is not None and way[axis] < 0 else 1
-            for axis, way in zip(self.paper_axes, (frame.right, frame.up), strict=True)
+            for axis, way in zip(self.paper_axes, (directions.right, directions.up), strict=True)
         )
         return a, b
 
     def to_plane(self, points: Vector) -> Vector:
         """World points (..., 3) to view-plane coordinates (..., 2) in mm."""
-        frame = self.frame
-        return np.asarray(points @ np.stack([frame.right, frame.up], axis=1), dtype=np.float64)
+        directions = self.directions
+        return np.asarray(
+            points @ np.stack([directions.right, directions.up], axis=1), dtype=np.float64
+        )
 
     def to_world(self, plane: Vector, depth: float = 0.0) -> Vector:
         """View-plane points (..., 2) to world points (..., 3), ``depth`` mm along forward."""
-        frame = self.frame
-        basis = np.stack([frame.right, frame.up])
-        return np.asarray(plane @ basis + depth * frame.forward, dtype=np.float64)
+        directions = self.directions
+        basis = np.stack([directions.right, directions.up])
+        return np.asarray(plane @ basis + depth * directions.forward, dtype=np.float64)
 
 
 def _axis_of(way: Vector) -> int | None:
@@ -82,9 +84,9 @@ class View(_Square, enum.Enum):
     BOTTOM = "bottom"
 
     @property
-    def frame(self) -> Frame:
+    def directions(self) -> Directions:
         """Which way is right, up and into the paper."""
-        return _FRAMES[self]
+        return _DIRECTIONS[self]
 
     @property
     def title(self) -> str:
@@ -99,9 +101,9 @@ class View(_Square, enum.Enum):
     @property
     def signs(self) -> tuple[int, int]:
         """+1 where the paper's right or up direction is the axis's positive one."""
-        frame = self.frame
+        directions = self.directions
         across, up = self.axes
-        return int(frame.right[across]), int(frame.up[up])
+        return int(directions.right[across]), int(directions.up[up])
 
     @property
     def depth_axis(self) -> int:
@@ -148,7 +150,7 @@ class Auxiliary(_Square):
     hinge: Hinge | None = None
 
     @property
-    def frame(self) -> Frame:
+    def directions(self) -> Directions:
         """Which way is right, up and into the paper."""
         return _inclined(self.right, self.up)
 
@@ -175,27 +177,27 @@ class Auxiliary(_Square):
     @property
     def depth_mm(self) -> float:
         """How far along its line of sight its plane lies from the origin."""
-        return float(np.array(self.through) @ self.frame.forward)
+        return float(np.array(self.through) @ self.directions.forward)
 
 
 @lru_cache(maxsize=256)
-def _inclined(right: Triple, up: Triple) -> Frame:
+def _inclined(right: Triple, up: Triple) -> Directions:
     return _frame(right, up)
 
 
 AnyView = View | Auxiliary
 
 
-def _frame(right: Triple, up: Triple) -> Frame:
+def _frame(right: Triple, up: Triple) -> Directions:
     r, u = np.array(right, dtype=np.float64), np.array(up, dtype=np.float64)
-    frame = Frame(r, u, np.cross(u, r))
-    for axis in frame:
+    directions = Directions(r, u, np.cross(u, r))
+    for axis in directions:
         axis.setflags(write=False)
-    return frame
+    return directions
 
 
 _X, _Y, _Z = (1, 0, 0), (0, 1, 0), (0, 0, 1)
-_FRAMES = {
+_DIRECTIONS = {
     View.FRONT: _frame(_X, _Z),
     View.BACK: _frame((-1, 0, 0), _Z),
     View.RIGHT: _frame(_Y, _Z),
@@ -205,7 +207,7 @@ _FRAMES = {
 }
 _AXES = {
     view: (int(np.argmax(np.abs(f.right))), int(np.argmax(np.abs(f.up))))
-    for view, f in _FRAMES.items()
+    for view, f in _DIRECTIONS.items()
 }
 _OPPOSITE = {
     View.FRONT: View.BACK,

@@ -14,7 +14,7 @@ import numpy as np
 from dimetron.registration.normal import Arrays, Floats, Rows, arrays_of, rows
 from dimetron.registration.problem import Problem
 from dimetron.registration.solve import Solution, first_state
-from dimetron.registration.suspects import started
+from dimetron.registration.suspects import guess_from
 
 #: A bend must gain so much for each number it takes, in squares of the noise that is left without
 #: it: a chance of one in thousands.
@@ -44,7 +44,7 @@ def bent(solution: Solution) -> tuple[Bent, ...]:
     """Drawings that look bent, the best explanation first; others that explain the misfit as well
     stand beside it."""
     problem = solution.problem
-    start = started(solution)
+    start = guess_from(solution)
     arrays = arrays_of(problem, start.mirrored)
     unknowns = int(arrays.free_pose.sum() + arrays.free_point.sum())
     if unknowns > _MOST or 2 * len(problem.sightings) <= unknowns:

@@ -10,7 +10,7 @@ from dimetron.registration.bent import Bent, bent
 from dimetron.registration.problem import Problem, RegistrationError, Sighting
 from dimetron.registration.solve import POOR, Solution, solve
 from dimetron.registration.start import other_starts
-from dimetron.registration.suspects import expected, solution_noise, started, suspects
+from dimetron.registration.suspects import expected, guess_from, solution_noise, suspects
 
 #: A mark lies at another landmark's place if that is nearer by this factor, and the mismatch falls
 #: to this share with the names set right.
@@ -64,7 +64,7 @@ def _misnamed(solution: Solution) -> tuple[Finding, ...]:
         mine = set(sorted(mine, key=lambda i: -solution.strength[i])[:2])
         others = tuple(m for i, m in enumerate(problem.sightings) if i not in mine)
         try:
-            rest = solve(replace(problem, sightings=others), started(solution))
+            rest = solve(replace(problem, sightings=others), guess_from(solution))
         except (RegistrationError, np.linalg.LinAlgError):
             continue
         for i in sorted(mine):
@@ -134,7 +134,7 @@ def _without_worst(solution: Solution, ways: tuple[Bent, ...]) -> tuple[Bent, ..
     i = odd[0].sighting
     try:
         rest = solve(
-            replace(solution.problem, sightings=marks[:i] + marks[i + 1 :]), started(solution)
+            replace(solution.problem, sightings=marks[:i] + marks[i + 1 :]), guess_from(solution)
         )
     except (RegistrationError, np.linalg.LinAlgError):
         return ()

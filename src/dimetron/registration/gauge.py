@@ -125,8 +125,8 @@ def _shifted(arrays: Arrays, state: State, shift: Floats) -> State:
     """Move the object by mm; each picture's origin goes the other way."""
     poses = state.poses.copy()
     plane = arrays.basis @ shift
-    a, b, squash = poses[:, 0], poses[:, 1], poses[:, 4]
+    a, b, aspect = poses[:, 0], poses[:, 1], poses[:, 4]
     poses[:, 2] -= a * plane[:, 0] - b * plane[:, 1]
-    poses[:, 3] += squash * (b * plane[:, 0] + a * plane[:, 1])
+    poses[:, 3] += aspect * (b * plane[:, 0] + a * plane[:, 1])
     moved = state.points + np.where(arrays.free_point, shift, 0.0)
     return State(poses, moved)

@@ -1,6 +1,6 @@
 """Residuals of a registration problem and their normal equations, as arrays.
 
-The unknowns are five numbers of each picture's pose (alpha, beta, origin x and y, squash) and three
+The unknowns are five numbers of each picture's pose (alpha, beta, origin x and y, aspect) and three
 coordinates of each landmark; mirrored twins share theirs. Landmarks that no length ties to others
 are eliminated one by one (the Schur complement of bundle adjustment: Triggs et al., "Bundle
 adjustment, a modern synthesis", 2000), so the system that is solved has the size of the pictures.
@@ -82,7 +82,7 @@ def arrays_of(problem: Problem, mirrored: Mask) -> Arrays:
     groups = int(group.max(initial=-1)) + 1
     basis = np.zeros((len(pictures), 2, 3))
     for i, p in enumerate(problem.pictures):
-        frame = p.view.frame
+        frame = p.view.directions
         basis[i] = (-frame.right if mirrored[i] else frame.right), frame.up
     marks = problem.sightings
     picture = np.array([pictures[m.picture] for m in marks], np.intp)
@@ -176,13 +176,13 @@ def fixed_points(problem: Problem, arrays: Arrays) -> Floats:
 
 def poses_array(poses: list[Pose]) -> Floats:
     """(p, 4) rows of poses, as the solver has them."""
-    return np.array([[p.alpha, p.beta, *p.origin_px, p.squash] for p in poses])
+    return np.array([[p.alpha, p.beta, *p.origin_px, p.aspect] for p in poses])
 
 
 def pose_from(row: Floats, mirrored: bool) -> Pose:
     """The pose of such a row (4,)."""
-    a, b, x, y, squash = (float(v) for v in row)
-    return Pose(a, b, (x, y), mirrored, squash)
+    a, b, x, y, aspect = (float(v) for v in row)
+    return Pose(a, b, (x, y), mirrored, aspect)
 
 
 def rows(arrays: Arrays, state: State) -> Rows:
@@ -192,19 +192,19 @@ def rows(arrays: Arrays, state: State) -> Rows:
     at = state.points[arrays.group[arrays.landmark]] * sign
     basis = arrays.basis[arrays.picture]
     plane = np.einsum("sij,sj->si", basis, at)
-    alpha, beta, squash = pose[:, 0], pose[:, 1], pose[:, 4]
+    alpha, beta, aspect = pose[:, 0], pose[:, 1], pose[:, 4]
     right, up = plane[:, 0], plane[:, 1]
     turned = beta * right + alpha * up
     x = pose[:, 2] + alpha * right - beta * up
-    y = pose[:, 3] - squash * turned
+    y = pose[:, 3] - aspect * turned
     away = np.stack([x, y], axis=1) - arrays.px
     by_pose = np.zeros((len(away), 2, 5))
     by_pose[:, 0, 0], by_pose[:, 0, 1], by_pose[:, 0, 2] = right, -up, 1.0
-    by_pose[:, 1, 0], by_pose[:, 1, 1] = -squash * up, -squash * right
+    by_pose[:, 1, 0], by_pose[:, 1, 1] = -aspect * up, -aspect * right
     by_pose[:, 1, 3], by_pose[:, 1, 4] = 1.0, -turned
     by_plane = np.empty((len(away), 2, 2))
     by_plane[:, 0, 0], by_plane[:, 0, 1] = alpha, -beta
-    by_plane[:, 1, 0], by_plane[:, 1, 1] = -squash * beta, -squash * alpha
+    by_plane[:, 1, 0], by_plane[:, 1, 1] = -aspect * beta, -aspect * alpha
     by_world = by_plane @ basis
     if arrays.guided.any():
         away, by_pose, by_world = _guided(arrays, away, by_pose, by_world)

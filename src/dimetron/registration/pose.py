@@ -15,17 +15,17 @@ from dimetron.geometry.views import Vector
 @dataclass(frozen=True, slots=True)
 class Pose:
     """Of a point (right, up) mm of the view's plane, right negated if mirrored, the picture shows
-    x = ox + alpha right - beta up and y = oy - squash (beta right + alpha up).
+    x = ox + alpha right - beta up and y = oy - aspect (beta right + alpha up).
 
     alpha + i beta is pixels per mm, turned by how far right is turned counter-clockwise in the
-    picture; squash: height over width of what is shown, 1 unless the drawing is stretched.
+    picture; aspect: height over width of what is shown, 1 unless the drawing is stretched.
     """
 
     alpha: float = 1.0
     beta: float = 0.0
     origin_px: tuple[float, float] = (0.0, 0.0)
     mirrored: bool = False
-    squash: float = 1.0
+    aspect: float = 1.0
 
     @property
     def mm_per_px(self) -> float:
@@ -43,13 +43,13 @@ class Pose:
         right = -at[..., 0] if self.mirrored else at[..., 0]
         up = at[..., 1]
         x = self.origin_px[0] + self.alpha * right - self.beta * up
-        y = self.origin_px[1] - self.squash * (self.beta * right + self.alpha * up)
+        y = self.origin_px[1] - self.aspect * (self.beta * right + self.alpha * up)
         return np.stack([x, y], axis=-1)
 
     def to_plane(self, px: ArrayLike) -> Vector:
         """Pixels (..., 2) to view-plane points (..., 2)."""
         away = np.asarray(px, dtype=np.float64) - self.origin_px
-        x, y = away[..., 0], -away[..., 1] / self.squash
+        x, y = away[..., 0], -away[..., 1] / self.aspect
         size = self.alpha**2 + self.beta**2
         right = (self.alpha * x + self.beta * y) / size
         up = (self.alpha * y - self.beta * x) / size
@@ -68,7 +68,7 @@ def pose_of(placement: Placement) -> Pose:
         beta,
         (float(origin[0]), float(origin[1])),
         placement.mirrored,
-        1.0 / placement.stretch,
+        1.0 / placement.pixel_aspect,
     )
 
 
@@ -84,5 +84,5 @@ def placement_of(pose: Pose, like: Placement) -> Placement:
         rotation_deg=turn,
         mirrored=pose.mirrored,
         stand_off_mm=like.stand_off_mm,
-        stretch=1.0 / pose.squash,
+        pixel_aspect=1.0 / pose.aspect,
     )

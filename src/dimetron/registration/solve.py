@@ -28,7 +28,7 @@ from dimetron.registration.normal import (
 )
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Problem, RegistrationError, checked
-from dimetron.registration.start import Start, begun, other_starts
+from dimetron.registration.start import Start, initial_guess, other_starts
 
 #: Residuals beyond so many standard deviations count less.
 _HUBER, _CAUCHY = 2.5, 2.5
@@ -96,7 +96,7 @@ def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> 
     checked(problem)
     if not problem.sightings:
         raise RegistrationError("Nothing is marked yet; mark a landmark in two drawings.")
-    descent = _descent(problem, start or begun(problem), _SEEN if quick else _SETTLED)
+    descent = _descent(problem, start or initial_guess(problem), _SEEN if quick else _SETTLED)
     if start is None and not quick:
         descent = _least(problem, descent)
     held, state = descent.held, descent.state

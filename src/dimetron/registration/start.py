@@ -41,7 +41,7 @@ class Start:
     points: dict[str, list[float | None]]
 
 
-def begun(problem: Problem, mirrored: NDArray[np.bool_] | None = None) -> Start:
+def initial_guess(problem: Problem, mirrored: NDArray[np.bool_] | None = None) -> Start:
     """Poses and landmark coordinates to begin with. mirrored: known beforehand, if it is."""
     lines = _lines(problem)
     slopes = _slopes(lines)
@@ -58,14 +58,14 @@ def begun(problem: Problem, mirrored: NDArray[np.bool_] | None = None) -> Start:
 
 
 def other_starts(problem: Problem, flips: NDArray[np.bool_]) -> list[Start]:
-    """Other places to begin than ``begun``: where the drawings lie now, and with one of them taken
-    as mirrored the other way."""
+    """Other places to begin than ``initial_guess``: where the drawings lie now, and with one of
+    them taken as mirrored the other way."""
     found = [_as_placed(problem)]
     for i, picture in enumerate(problem.pictures):
         if not picture.pinned:
             other = flips.copy()
             other[i] = not other[i]
-            found.append(begun(problem, other))
+            found.append(initial_guess(problem, other))
     return found
 
 
@@ -311,7 +311,7 @@ def _pose(
         # Where the axis is zero: factor * px + offset = 0, in pixels along the axis.
         px = -offsets[i, axis] / factor * view.paper_signs[side]
         origin[side] = px if side == 0 else -px
-    squash = picture.present.squash if picture.stretched else 1.0
+    aspect = picture.present.aspect if picture.stretched else 1.0
     if not isinstance(view, View):
         scale = picture.present.mm_per_px
-    return Pose(1.0 / scale, 0.0, (origin[0], origin[1]), mirrored, squash)
+    return Pose(1.0 / scale, 0.0, (origin[0], origin[1]), mirrored, aspect)

@@ -58,7 +58,7 @@ def _without(solution: Solution, i: int) -> Suspect | None:
     mark = problem.sightings[i]
     others = problem.sightings[:i] + problem.sightings[i + 1 :]
     try:
-        rest = solve(replace(problem, sightings=others), started(solution))
+        rest = solve(replace(problem, sightings=others), guess_from(solution))
     except (RegistrationError, np.linalg.LinAlgError):
         return None
     before, after = solution.rms_mm, rest.rms_mm
@@ -80,7 +80,7 @@ def expected(rest: Solution, landmark: str, picture: str) -> np.ndarray | None:
     """Where the rest puts a landmark on a view's paper; None where it cannot tell."""
     view = rest.problem.picture(picture).view
     point = rest.points[landmark]
-    shown = np.abs(np.stack([view.frame.right, view.frame.up])).max(axis=0) > 1e-6
+    shown = np.abs(np.stack([view.directions.right, view.directions.up])).max(axis=0) > 1e-6
     if any(shown[axis] and point[axis] is None for axis in range(3)):
         return None
     return view.to_plane(np.array([0.0 if v is None else v for v in point]))
@@ -98,7 +98,7 @@ def _words(
     )
 
 
-def started(solution: Solution) -> Start:
+def guess_from(solution: Solution) -> Start:
     """A start from where a solution ended, for solving nearly the same again."""
     points = {name: list(at) for name, at in solution.points.items()}
     ids = [p.id for p in solution.problem.pictures]

@@ -329,7 +329,7 @@ def _lightness(scene: PaneScene, item: MeshItem, length_mm: float) -> float:
 
 def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nearer: float) -> None:
     x, y, z = origin.tolist()
-    program["u_clip"].write(_clip_bytes(scene.camera, (x, y, z), scene.reach))
+    program["u_clip"].write(_clip_bytes(scene.camera, (x, y, z), scene.half_depth))
     program["u_nearer"].value = nearer
     section = scene.section
     if section is not None:
@@ -340,14 +340,14 @@ def _set_camera(program: moderngl.Program, scene: PaneScene, origin: Floats, nea
 
 
 @lru_cache(maxsize=64)
-def _clip_bytes(camera: Camera, origin: tuple[float, float, float], reach: float) -> bytes:
-    return camera.clip_matrix(origin, reach).T.astype("f4").tobytes()
+def _clip_bytes(camera: Camera, origin: tuple[float, float, float], half_depth: float) -> bytes:
+    return camera.clip_matrix(origin, half_depth).T.astype("f4").tobytes()
 
 
 def _eye_axes(scene: PaneScene) -> tuple[Floats, Floats, Floats]:
     camera = scene.camera
     if isinstance(camera, OrthoCamera):
-        frame = camera.view.frame
+        frame = camera.view.directions
         return frame.right, frame.up, -frame.forward
     assert isinstance(camera, OrbitCamera)
     right, up, forward = camera.axes

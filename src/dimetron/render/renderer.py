@@ -104,7 +104,7 @@ class Renderer:
         self._write_depth(False)
         for test, share in (("<=", 1.0), (">", _CLEARED)):
             ctx.depth_func = test
-            self._plane(scene, replace(far, fade=far.fade * share))
+            self._plane(scene, replace(far, opacity=far.opacity * share))
         self._write_depth(True)
         ctx.depth_func = "<="
 
@@ -152,7 +152,7 @@ class Renderer:
         """Drawings seen from their edge: a line where they stand."""
         for plane in planes:
             ring = np.concatenate([plane.corners, plane.corners[:1]])
-            colour = (*scene.palette.accent[:3], plane.fade)
+            colour = (*scene.palette.accent[:3], plane.opacity)
             sheet.path(scene.camera.project(ring), colour, 1.4)
 
     def _draw_space(self, scene: PaneScene, camera: OrbitCamera) -> None:
@@ -194,19 +194,19 @@ class Renderer:
         if plane.pyramid is None:
             if not over:
                 tint = scene.palette.missing
-                self.tiles.fill(ends, (*tint[:3], tint[3] * plane.fade))
+                self.tiles.fill(ends, (*tint[:3], tint[3] * plane.opacity))
             return
         size = (
             scene.camera.size[0] * scene.pixel_ratio,
             scene.camera.size[1] * scene.pixel_ratio,
         )
         ink = plane.showing.tint
-        self.tiles.draw(plane.pyramid, ends, size, plane.fade, over, ink)
+        self.tiles.draw(plane.pyramid, ends, size, plane.opacity, over, ink)
 
     def _in_clip_space(self, scene: PaneScene, plane: PlaneItem) -> list[Point]:
         """The corners of a plane; those of all planes of a scene are worked out at once."""
         if self._clipped is None or self._clipped[0] is not scene:
-            clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+            clip = scene.camera.clip_matrix(np.zeros(3), scene.half_depth)
             all_corners = np.array([p.corners for p in scene.planes]).reshape(-1, 4, 3)
             known = zip(scene.planes, clip_space(all_corners, clip), strict=True)
             self._clipped = scene, clip, {id(p.corners): ends for p, ends in known}
@@ -338,7 +338,7 @@ def _at_far_end(scene: PaneScene, plane: PlaneItem) -> PlaneItem:
     """The same plane just within the far end of the depth range."""
     camera: Camera = scene.camera
     depth = camera.depths(plane.corners)[:, None]
-    corners = plane.corners + camera.forward * (0.9995 * scene.reach - depth)
+    corners = plane.corners + camera.forward * (0.9995 * scene.half_depth - depth)
     return replace(plane, corners=corners)
 
 

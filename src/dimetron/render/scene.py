@@ -50,7 +50,7 @@ class PlaneItem:
     corners: Floats
     size_px: tuple[int, int]
     pyramid: Pyramid | None
-    fade: float
+    opacity: float
     chosen: bool = False
     missing: bool = False
     showing: Showing = USUAL
@@ -104,13 +104,13 @@ USUAL_LOOK = MeshLook()
 
 @dataclass(frozen=True, eq=False, slots=True)
 class PaneScene:
-    """``reach``: mm before and behind the camera's focus within which everything lies."""
+    """``half_depth``: mm before and behind the camera's focus within which everything lies."""
 
     camera: Camera
     shading: Shading
     planes: tuple[PlaneItem, ...]
     meshes: tuple[MeshItem, ...]
-    reach: float
+    half_depth: float
     unit: Unit = Unit.MM
     palette: Palette = DAY
     pixel_ratio: float = 1.0
@@ -136,12 +136,12 @@ def pane_scene(
     pyramids: Mapping[Recipe, Pyramid],
     picked: Picked | None = None,
     stands: Mapping[str, float] | None = None,
-    pane_fade: float = 1.0,
+    pane_opacity: float = 1.0,
     patch: tuple[str, Patch] | None = None,
     **look: object,
 ) -> PaneScene:
     """The scene of one pane. ``stands``: where drawings stand, if not as the document alone tells;
-    pane_fade: how strong drawings are in this pane; patch: of a mesh by its id."""
+    pane_opacity: how strong drawings are in this pane; patch: of a mesh by its id."""
     picked = picked or Picked()
     planes = tuple(
         PlaneItem(
@@ -151,7 +151,7 @@ def pane_scene(
             else d.placement.world_corners(d.view, doc.size_px(d), stands[d.id]),
             doc.size_px(d),
             pyramids.get(doc.recipe(d)),
-            d.fade * pane_fade,
+            d.opacity * pane_opacity,
             d.id in picked.items,
             doc.data(d) is None,
             d.showing,
@@ -176,8 +176,8 @@ def pane_scene(
         for m in doc.meshes
         if doc.visible(m)
     )
-    reach = _reach(camera, planes, meshes)
-    scene = PaneScene(camera, shading, planes, meshes, reach, lined=lined)
+    half_depth = _reach(camera, planes, meshes)
+    scene = PaneScene(camera, shading, planes, meshes, half_depth, lined=lined)
     return replace(scene, **look)  # type: ignore[arg-type]
 
 
@@ -195,7 +195,7 @@ def drawings_in(doc: Document, camera: Camera) -> tuple[Drawing, ...]:
 
 
 def _faces(drawing: Drawing, camera: OrbitCamera) -> bool:
-    return float(drawing.view.frame.forward @ camera.forward) > 0
+    return float(drawing.view.directions.forward @ camera.forward) > 0
 
 
 def _in_flat(drawing: Drawing, view: AnyView, has_own: bool) -> bool:
@@ -231,7 +231,7 @@ def fitted_ortho(
 
 def span_on(box: Floats, view: AnyView) -> Floats:
     """(2,) how wide and high a world box (2, 3) looks in a view."""
-    frame = view.frame
+    frame = view.directions
     ways = np.abs(np.stack([frame.right, frame.up]))
     return np.asarray(ways @ (box[1] - box[0]))
 

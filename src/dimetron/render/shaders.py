@@ -19,7 +19,7 @@ void main() {
 TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;
-uniform float u_fade;
+uniform float u_opacity;
 uniform float u_over;
 uniform vec4 u_tint;
 in vec2 v_uv;
@@ -28,7 +28,7 @@ void main() {
     vec4 texel = texture(u_picture, v_uv);
     float light = dot(texel.rgb, vec3(0.299, 0.587, 0.114));
     texel.rgb = mix(texel.rgb, mix(u_tint.rgb, vec3(1.0), light), u_tint.a);
-    float opacity = texel.a * u_fade;
+    float opacity = texel.a * u_opacity;
     f_colour = u_over > 0.0
         ? vec4(mix(vec3(1.0), texel.rgb, opacity * u_over), 1.0)
         : vec4(texel.rgb, opacity);
@@ -39,11 +39,11 @@ void main() {
 PLAIN_TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;
-uniform float u_fade;
+uniform float u_opacity;
 in vec2 v_uv;
 out vec4 f_colour;
 void main() {
-    f_colour = texture(u_picture, v_uv) * vec4(1.0, 1.0, 1.0, u_fade);
+    f_colour = texture(u_picture, v_uv) * vec4(1.0, 1.0, 1.0, u_opacity);
 }
 """
 

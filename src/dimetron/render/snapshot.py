@@ -49,9 +49,9 @@ def snapshot(
     w, h = (max(1, int(np.ceil(side / mm_per_px))) for side in extent)
     middle = view.to_world((low + high) / 2)
     camera = OrthoCamera(view, _triple(middle), mm_per_px, (float(w), float(h)))
-    away = np.abs((points - middle) @ view.frame.forward).max()
+    away = np.abs((points - middle) @ view.directions.forward).max()
     items = tuple(
-        MeshItem(m.id, m.mesh, True, Kind.EDGE, feature_edges(m.mesh, view.frame.forward))
+        MeshItem(m.id, m.mesh, True, Kind.EDGE, feature_edges(m.mesh, view.directions.forward))
         if how is Taken.LINES
         else MeshItem(m.id, m.mesh, selected=none())
         for m in shown

@@ -111,7 +111,7 @@ class TileStore:
         pyramid: Pyramid,
         ends: Sequence[Point],
         size: tuple[float, float],
-        fade: float,
+        opacity: float,
         over: float = 0.0,
         tint: tuple[int, int, int] | None = None,
     ) -> None:
@@ -123,7 +123,7 @@ class TileStore:
         level = _level(pyramid, (origin, right, low), size)
         w, h = pyramid.size_px
         program = self._plain if tint is None and not over else self._program
-        program["u_fade"].value = fade
+        program["u_opacity"].value = opacity
         if program is self._program:
             ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
             program["u_over"].value, program["u_tint"].value = over, ink

@@ -184,7 +184,7 @@ class Canvas:
         if not len(points):
             return np.zeros(0, bool)
         depths = self._depth_of("", scene)
-        clip = scene.camera.clip_matrix(np.zeros(3), scene.reach)
+        clip = scene.camera.clip_matrix(np.zeros(3), scene.half_depth)
         at = np.concatenate([points, np.ones((len(points), 1))], axis=1) @ clip.T
         seen = at[:, 2] / at[:, 3]
         px = scene.camera.project(points) * scene.pixel_ratio
@@ -214,7 +214,7 @@ class Canvas:
             return None
         width, height = scene.camera.size
         clip = np.array([px[0] / width * 2 - 1, 1 - px[1] / height * 2, depths[row, column], 1.0])
-        point = np.linalg.solve(scene.camera.clip_matrix(np.zeros(3), scene.reach), clip)
+        point = np.linalg.solve(scene.camera.clip_matrix(np.zeros(3), scene.half_depth), clip)
         return np.asarray(point[:3] / point[3])
 
     def _depth_of(self, slot: str, scene: PaneScene) -> Floats:

@@ -23,7 +23,7 @@ def saved(doc: Document, sight: Sight, layout: Layout, number: int, name: str = 
             PaneLook(
                 SPACE_VIEW if (view := sight.views[slot]) is None else view.key,
                 sight.shading[slot].value,
-                sight.fades.get(slot, 1.0),
+                sight.opacities.get(slot, 1.0),
                 slot not in sight.gridless,
             ),
         )
@@ -57,7 +57,7 @@ def recalled(look: SavedLook, doc: Document, sight: Sight, layout: Layout) -> tu
         if view is not None or pane.view == SPACE_VIEW:
             sight = sight.with_view(slot, view)
         sight = sight.with_shading(slot, shadings.get(pane.shading, sight.shading[slot]))
-        sight = sight.with_fade(slot, pane.fade).with_grid(slot, pane.grid)
+        sight = sight.with_opacity(slot, pane.fade).with_grid(slot, pane.grid)
     orbit = replace(
         sight.orbit,
         target=look.target,

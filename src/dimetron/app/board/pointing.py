@@ -115,7 +115,7 @@ def _reach(scene: PaneScene, place: Place) -> Floats:
     camera = scene.camera
     target = np.array(camera.focus if isinstance(camera, OrthoCamera) else camera.target)
     middle = float((target - place.point) @ place.way)
-    return np.array([middle - scene.reach / 2, middle + scene.reach / 2])
+    return np.array([middle - scene.half_depth / 2, middle + scene.half_depth / 2])
 
 
 def marks(scenes: Mapping[str, PaneScene], place: Place) -> dict[str, tuple[Floats, Floats]]:

@@ -43,7 +43,12 @@ class Scenes:
         for slot, rect in rects.items():
             camera = sight.camera(slot, rect, homes[slot])
             with_grid = grid and slot not in sight.gridless
-            look = (sight.shading[slot], sight.fades.get(slot, 1.0), sight.section, sight.mesh_look)
+            look = (
+                sight.shading[slot],
+                sight.opacities.get(slot, 1.0),
+                sight.section,
+                sight.mesh_look,
+            )
             key = self._key(doc, camera, stands, (*look, palette, ratio, with_grid))
             known = self._known.get(slot)
             if known is None or known[0] != key:
@@ -55,7 +60,7 @@ class Scenes:
                     self._session.picked,
                     stands=None if doc is self._session.unmoved else stands,
                     patch=self._session.patch,
-                    pane_fade=sight.fades.get(slot, 1.0),
+                    pane_opacity=sight.opacities.get(slot, 1.0),
                     unit=doc.unit,
                     palette=palette,
                     pixel_ratio=ratio,

@@ -40,7 +40,7 @@ _NOWHERE = (0.0, 0.0, 0.0)
 
 @dataclass(frozen=True, slots=True)
 class Sight:
-    """views: by slot, None for 3D. fades: how strong drawings are in a pane. gridless: panes
+    """views: by slot, None for 3D. opacities: how strong drawings are in a pane. gridless: panes
     without a grid. tied: for each world axis; strays: how far an untied pane is off the focus;
     scales: of panes while the scale is not tied. drawings, others: whether drawings, and whatever
     is not a drawing, are shown at all."""
@@ -50,7 +50,7 @@ class Sight:
     orbit: OrbitCamera = field(default_factory=OrbitCamera)
     views: dict[str, AnyView | None] = field(default_factory=lambda: dict(_FIRST_VIEWS))
     shading: dict[str, Shading] = field(default_factory=lambda: dict(_FIRST_SHADING))
-    fades: dict[str, float] = field(default_factory=dict)
+    opacities: dict[str, float] = field(default_factory=dict)
     gridless: frozenset[str] = frozenset()
     tied: tuple[bool, bool, bool] = _ALL_TIED
     scale_tied: bool = True
@@ -69,7 +69,7 @@ class Sight:
             return replace(self.orbit, size=size)
         scale = self.scale(slot)
         at = self._focus_of(slot)
-        frame = view.frame
+        frame = view.directions
         if home is not None:
             right = rect.x + rect.w / 2 - home.x - home.w / 2
             down = rect.y + rect.h / 2 - home.y - home.h / 2
@@ -94,7 +94,7 @@ class Sight:
 
     def panned(self, slot: str, camera: OrthoCamera, by_px: tuple[float, float]) -> Sight:
         """Pan by a drag in a flat pane; the others follow along the axes they share."""
-        frame = camera.view.frame
+        frame = camera.view.directions
         by = (-by_px[0] * frame.right + by_px[1] * frame.up) * camera.mm_per_px
         return self.moved(slot, by)
 
@@ -103,7 +103,7 @@ class Sight:
     ) -> Sight:
         """Zoom the flat panes that are tied; what is under the pointer stays there."""
         scale = clamped_zoom(camera.mm_per_px / factor)
-        forward = camera.view.frame.forward
+        forward = camera.view.directions.forward
         away = camera.point_at(at_px) - self._focus_of(slot)
         away -= forward * float(away @ forward)
         sight = self.moved(slot, away * (1 - scale / camera.mm_per_px))
@@ -130,8 +130,8 @@ class Sight:
     def with_view(self, slot: str, view: AnyView | None) -> Sight:
         return replace(self, views={**self.views, slot: view})
 
-    def with_fade(self, slot: str, fade: float) -> Sight:
-        return replace(self, fades={**self.fades, slot: min(1.0, max(0.0, fade))})
+    def with_opacity(self, slot: str, opacity: float) -> Sight:
+        return replace(self, opacities={**self.opacities, slot: min(1.0, max(0.0, opacity))})
 
     def with_grid(self, slot: str, on: bool) -> Sight:
         return replace(self, gridless=self.gridless - {slot} if on else self.gridless | {slot})

@@ -12,7 +12,7 @@ from dimetron.document import edits, placing
 from dimetron.document.model import Document, new_id, source_from, with_item
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
-from dimetron.geometry.views import AnyView, Auxiliary, Frame
+from dimetron.geometry.views import AnyView, Auxiliary, Directions
 from dimetron.render.taken import NothingToTake, Taken
 
 
@@ -49,11 +49,13 @@ def _viewed(doc: Document, camera: OrbitCamera | OrthoCamera) -> tuple[Document,
     if isinstance(camera, OrthoCamera):
         return doc, camera.view
     right, up, forward = camera.axes
-    frame = Frame(right, up, forward)
-    alike = auxiliary.principal_like(frame)
+    directions = Directions(right, up, forward)
+    alike = auxiliary.principal_like(directions)
     if alike is not None:
         return doc, alike
-    known = next((a for a in doc.auxiliaries if auxiliary.looks_like(a.frame, frame)), None)
+    known = next(
+        (a for a in doc.auxiliaries if auxiliary.looks_like(a.directions, directions)), None
+    )
     if known is not None:
         return doc, known
     name = placing.free_view_name(doc, "snapshot view")

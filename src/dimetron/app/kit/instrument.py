@@ -58,7 +58,7 @@ class Switch:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Act:
+class Action:
     """Something to do at once, as a button."""
 
     name: str
@@ -75,7 +75,7 @@ _LOG = logging.getLogger(__name__)
 #: What is asked of a tool while it is in hand, and the answer of one whose object is gone.
 _SHOWN: dict[str, Any] = {
     **{"words": "", "told": "", "overlays": (), "marks": (), "cursor": "", "about": None},
-    **{"frame": None, "glass": None, "fields": (), "options": (), "switches": (), "acts": ()},
+    **{"frame": None, "glass": None, "fields": (), "options": (), "switches": (), "actions": ()},
 }
 _DONE: dict[str, Any] = {"press": False, "move": None, "release": None, "key": False}
 _Method = Callable[..., Any]
@@ -147,7 +147,7 @@ class Instrument:
     def switches(self) -> Sequence[Switch]:
         return ()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         return ()
 
     def told(self) -> str:

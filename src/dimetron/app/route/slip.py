@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from dimetron.app.kit.buttons import quiet
 from dimetron.app.kit.iconset import icon
-from dimetron.app.kit.instrument import Act, Field, Instrument, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switch
 from dimetron.app.kit.theme import Theme
 from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.work.numbers import Numbers
@@ -61,10 +61,12 @@ class _LastDone(Instrument):
     def switches(self) -> Sequence[Switch]:
         return self._numbers().switches()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         return (
-            Act("again", "Again", self._operating.again, "The same once more, on what is selected"),
-            Act("close", "Done so far", self._operating.close, "Leave the numbers as they are"),
+            Action(
+                "again", "Again", self._operating.again, "The same once more, on what is selected"
+            ),
+            Action("close", "Done so far", self._operating.close, "Leave the numbers as they are"),
         )
 
     def told(self) -> str:

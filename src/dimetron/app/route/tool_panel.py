@@ -1,4 +1,4 @@
-"""Options, typed values, switches and acts of the tool in hand, in the route below its button."""
+"""Options, typed values, switches and actions of the tool in hand, in the route below its name."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.fields import MeasureEdit, Named, drop_typed, length_edit, number_edit
-from dimetron.app.kit.instrument import Act, Field, Instrument, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switch
 from dimetron.app.work.session import Session
 
 #: More choices than this do not fit side by side.
@@ -88,7 +88,7 @@ class ToolPanel(QWidget):
         self._current: Sequence[Field] = ()
         self._choices: Sequence[Option] = ()
         self._switches: Sequence[Switch] = ()
-        self._acts: Sequence[Act] = ()
+        self._acts: Sequence[Action] = ()
         #: Fields that wait to be typed; each is given the keyboard once.
         self._ready: set[str] = set()
 
@@ -96,9 +96,9 @@ class ToolPanel(QWidget):
         self._current = tool.fields() if tool is not None else ()
         self._choices = tool.options() if tool is not None else ()
         self._switches = tool.switches() if tool is not None else ()
-        acts = tool.acts() if tool is not None else ()
+        actions = tool.actions() if tool is not None else ()
         # Buttons are made from the top.
-        self._acts = sorted(acts, key=lambda act: not act.above)
+        self._acts = sorted(actions, key=lambda act: not act.above)
         words = tool.told() if tool is not None else ""
         shape = (
             tool.name if tool else None,
@@ -231,7 +231,7 @@ class ToolPanel(QWidget):
         return box
 
     def _act_rows(self, above: bool) -> QGridLayout:
-        """Main acts and long names take a row, the others stand two by two."""
+        """Main actions and long names take a row, the others stand two by two."""
         grid = QGridLayout()
         grid.setSpacing(4)
         at = 0
@@ -248,7 +248,7 @@ class ToolPanel(QWidget):
                 at += 1
         return grid
 
-    def _act_button(self, act: Act, number: int) -> QPushButton:
+    def _act_button(self, act: Action, number: int) -> QPushButton:
         button = QPushButton(act.title)
         button.setToolTip(act.hint)
         button.setProperty("act", act.name)

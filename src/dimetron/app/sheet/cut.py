@@ -7,14 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
 from dimetron.app.work import actions
 from dimetron.document import preparing
 from dimetron.document.model import Document, Drawing, Sheet
-from dimetron.document.preparing import Proposal
+from dimetron.document.preparing import FoundView
 from dimetron.geometry.views import Projection, View, shared_axes
 from dimetron.imaging.frame import Crop, Flattening, Frame, Straightening, crop_of, sheet_frame
 
@@ -275,17 +275,17 @@ class CutViews(SheetTool):
         self._tied = on
         self.desk.refresh()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         sheet, chosen = self.desk.sheet, self.desk.chosen
         waiting = [d for d in self._drawings() if d.named and not d.placed]
         ready = sheet is not None and self.desk.page is not None
         return (
-            Act("find", "Find the views", self.find, "Box each view of the sheet", ready, True),
-            Act(
+            Action("find", "Find the views", self.find, "Box each view of the sheet", ready, True),
+            Action(
                 "tighten", "Tighten", self.tighten, "Shrink the rectangle to the ink in it",
                 chosen is not None and ready,
             ),
-            Act(
+            Action(
                 "place-all", "Place all", self.place_all,
                 "Put every named view on its plane, to one scale and level", bool(waiting), True,
             ),
@@ -304,10 +304,10 @@ class CutViews(SheetTool):
         recipe = before.recipe(sheet)
         image = page.levels[0]
 
-        def job() -> tuple[Flattening, list[Proposal], Projection]:
+        def job() -> tuple[Flattening, list[FoundView], Projection]:
             return proposals_on(image, sheet.flattening, recipe.size_px, chosen)
 
-        def done(answer: tuple[Flattening, list[Proposal], Projection]) -> None:
+        def done(answer: tuple[Flattening, list[FoundView], Projection]) -> None:
             flattening, found, projection = answer
             if not found:
                 self.desk.session.warn(
@@ -316,7 +316,7 @@ class CutViews(SheetTool):
                 return
             doc = self.desk.session.committed
             doc = preparing.flattened(doc, sheet.id, flattening)
-            doc = preparing.with_proposals(doc, sheet.id, found)
+            doc = preparing.with_found_views(doc, sheet.id, found)
             self.desk.commit(doc, "Find the views")
             self.desk.session.choose(())
             self.desk.session.tell(_summary(found, projection))
@@ -399,7 +399,7 @@ class CutViews(SheetTool):
 
 def proposals_on(
     image: object, flattening: Flattening, size_px: tuple[int, int], projection: Projection | None
-) -> tuple[Flattening, list[Proposal], Projection]:
+) -> tuple[Flattening, list[FoundView], Projection]:
     """Find the views on a flattened sheet: how to level it, and the proposals on it then."""
     from PIL import Image
 
@@ -418,12 +418,12 @@ def proposals_on(
     level = replace(flattening, straightening=how)
     frame: Frame = sheet_frame(size_px, level)
     found = [
-        Proposal(crop_of(frame, before.to_source(v.corners)), v.view, v.doubt) for v in split.found
+        FoundView(crop_of(frame, before.to_source(v.corners)), v.view, v.doubt) for v in split.found
     ]
     return level, found, split.projection
 
 
-def _summary(found: Sequence[Proposal], projection: Projection) -> str:
+def _summary(found: Sequence[FoundView], projection: Projection) -> str:
     sure = [p.view.value for p in found if p.view is not None and not p.doubt]
     words = f"Found {', '.join(sure)}" if sure else "Found no view for sure"
     left = len(found) - len(sure)

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool
@@ -328,13 +328,15 @@ class FlattenPhoto(SheetTool):
         self._flat = on
         self.desk.refresh()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         any_marks = bool(self._marks or self._lines)
         enough = self._known() is not None
-        acts = [Act("clear", "Start again", self.clear, "Drop all marks", any_marks)]
+        actions = [Action("clear", "Start again", self.clear, "Drop all marks", any_marks)]
         if self._flattening.known is None:
-            acts.append(Act("apply", "Make it flat", self.apply, "Flatten the photo", enough, True))
-        return acts
+            actions.append(
+                Action("apply", "Make it flat", self.apply, "Flatten the photo", enough, True)
+            )
+        return actions
 
     def told(self) -> str:
         if not self._checks:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from dimetron.app.kit.instrument import Act, Option
+from dimetron.app.kit.instrument import Action, Option
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
 
@@ -98,12 +98,14 @@ class ScanSheet(SheetTool):
         self._seen = None
         self.desk.refresh()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         if self._running:
-            return (Act("stop", "Stop", self.stop, "Stop the scan; nothing is kept", True, True),)
+            return (
+                Action("stop", "Stop", self.stop, "Stop the scan; nothing is kept", True, True),
+            )
         return (
-            Act("preview", "Preview", self.preview, "Scan it coarsely, to see how it lies"),
-            Act("scan", "Scan", self.scan, "Scan it and lay it on the desk", True, True),
+            Action("preview", "Preview", self.preview, "Scan it coarsely, to see how it lies"),
+            Action("scan", "Scan", self.scan, "Scan it and lay it on the desk", True, True),
         )
 
     def told(self) -> str:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-from dimetron.app.kit.instrument import Act, Field
+from dimetron.app.kit.instrument import Action, Field
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
@@ -67,7 +67,7 @@ class Straighten(SheetTool):
             Words(self._to, f"{slant:+.2f}°".replace("-", "−"), shift=(10.0, 6.0)),
         )
 
-    # Values and acts.
+    # Values and actions.
 
     def fields(self) -> Sequence[Field]:
         now = self._now()
@@ -81,21 +81,23 @@ class Straighten(SheetTool):
         assert now is not None
         self._set(replace(now, angle_deg=degrees), f"Turn by {degrees:g}°")
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         ready = self.desk.page is not None
         return (
-            Act(
+            Action(
                 "level", "Level it", self.level, "Find and undo how far it lies askew", ready, True
             ),
-            Act("left", "Turn left", lambda: self.quarter(1), "A quarter turn to the left", ready),
-            Act(
+            Action(
+                "left", "Turn left", lambda: self.quarter(1), "A quarter turn to the left", ready
+            ),
+            Action(
                 "right",
                 "Turn right",
                 lambda: self.quarter(-1),
                 "A quarter turn to the right",
                 ready,
             ),
-            Act("mirror", "Mirror", self.mirror, "Swap left and right", ready),
+            Action("mirror", "Mirror", self.mirror, "Swap left and right", ready),
         )
 
     def level(self) -> None:

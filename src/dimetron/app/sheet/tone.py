@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetEvent, SheetTool
 from dimetron.document import preparing
@@ -195,18 +195,20 @@ class SetTone(SheetTool):
             switch("Invert", "invert", "Light lines on dark become dark lines on light"),
         )
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         now, item = self._now(), self._target
-        acts = [
-            Act(
+        actions = [
+            Action(
                 "paper", "Pick paper", lambda: self._pick("paper"), "Click paper; it becomes white"
             ),
-            Act("ink", "Pick ink", lambda: self._pick("ink"), "Click a line; it becomes black"),
-            Act("reset", "As it came", self.reset, "Undo all tone", not now.plain),
+            Action("ink", "Pick ink", lambda: self._pick("ink"), "Click a line; it becomes black"),
+            Action("reset", "As it came", self.reset, "Undo all tone", not now.plain),
         ]
         if isinstance(item, Drawing) and item.tone is not None:
-            acts.append(Act("sheet", "As the sheet", self._as_sheet, "Give it its sheet’s tone"))
-        return acts
+            actions.append(
+                Action("sheet", "As the sheet", self._as_sheet, "Give it its sheet’s tone")
+            )
+        return actions
 
     def _pick(self, which: str) -> None:
         self._picking = which

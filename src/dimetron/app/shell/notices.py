@@ -10,7 +10,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
-from dimetron.app.work.session import Tone
+from dimetron.app.work.session import Severity
 
 #: Titles of buttons and what they do.
 Actions = tuple[tuple[str, Callable[[], None]], ...]
@@ -66,7 +66,7 @@ class NoticeBar(QWidget):
     def say(
         self,
         words: str,
-        tone: Tone = Tone.TOLD,
+        tone: Severity = Severity.TOLD,
         actions: Actions = (),
         busy: bool = False,
         passing: bool = False,
@@ -79,11 +79,11 @@ class NoticeBar(QWidget):
         if busy:
             self._working = True
             self._ending.stop()
-        elif self._working and tone is Tone.WARNING and not actions:
+        elif self._working and tone is Severity.WARNING and not actions:
             self._warned = list(dict.fromkeys((*self._warned, words)))
             words = " ".join(self._warned[-_WARNED_MOST:])
         self.words.setText(words)
-        self.setProperty("warning", tone is Tone.WARNING)
+        self.setProperty("warning", tone is Severity.WARNING)
         self.style().unpolish(self)
         self.style().polish(self)
         self._fill(actions)
@@ -91,7 +91,7 @@ class NoticeBar(QWidget):
         self._lie()
         self.show()
         self.raise_()
-        if tone is Tone.TOLD and not busy and (passing or not actions):
+        if tone is Severity.TOLD and not busy and (passing or not actions):
             self._timer.start(_TOLD_MS)
 
     def ask(self, words: str, actions: Actions) -> None:
@@ -102,7 +102,7 @@ class NoticeBar(QWidget):
     def _show_question(self) -> None:
         if self._question is not None:
             words, actions = self._question
-            self.say(words, Tone.WARNING, actions)
+            self.say(words, Severity.WARNING, actions)
             self._asking = True
 
     def _closed(self) -> None:
@@ -148,7 +148,7 @@ class NoticeBar(QWidget):
         self.hide()
         self._show_question()
         if self._working and self._warned and not self._asking:
-            self.say(self._warned[-1], Tone.WARNING)
+            self.say(self._warned[-1], Severity.WARNING)
         # What is warned of as it ends belongs to it, too.
         self._ending.start()
 

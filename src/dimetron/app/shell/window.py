@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.board.furniture import Furniture
 from dimetron.app.board.loupe import Loupe
+from dimetron.app.board.pane_controls import PaneControls
 from dimetron.app.board.widget import Board
 from dimetron.app.kit import theme
 from dimetron.app.ledger.ledger import Ledger
@@ -121,7 +121,7 @@ class Window(QMainWindow):
         self.title_block = TitleBlock()
         self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
         self.loupe = Loupe(self.board)
-        self.furniture = Furniture(self.board, self.arrivals.choose, self.open_demo)
+        self.pane_controls = PaneControls(self.board, self.arrivals.choose, self.open_demo)
         self._lay_out()
         self._connect()
         self._restore()
@@ -257,7 +257,7 @@ class Window(QMainWindow):
             self.navigation.open_station("place")
 
     def _on_looked(self) -> None:
-        self.furniture.refresh(self.session.document.board_empty)
+        self.pane_controls.refresh(self.session.document.board_empty)
         self.loose_frames.refresh(self.theme)
         self._show_title_block()
 
@@ -279,7 +279,7 @@ class Window(QMainWindow):
         self.finder_button.setToolTip(
             with_shortcut("List and run any command", self.commands["find"].action)
         )
-        self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
+        self.pane_controls.refresh(self.session.document.board_empty and not self.bringer.active)
         self.loose_frames.refresh(self.theme)
         self._refresh_tool()
         self._show_title_block()
@@ -438,7 +438,7 @@ class Window(QMainWindow):
         self.loupe.hide()
         self.board.fit_if_waiting()
         self.loose_frames.refresh(self.theme)
-        self.furniture.refresh(self.session.document.board_empty and not self.bringer.active)
+        self.pane_controls.refresh(self.session.document.board_empty and not self.bringer.active)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """With no field in hand, keys belong to the sheet or the board."""

@@ -33,7 +33,7 @@ def drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
 def _depth_on_plane(doc: Document, drawing: Drawing, event: BoardEvent) -> float | None:
     """Distance along the pointer's ray to where it meets the picture; None if it misses."""
     ray = event.camera.ray(event.px)
-    forward = drawing.view.frame.forward
+    forward = drawing.view.directions.forward
     slope = float(ray.direction @ forward)
     if abs(slope) < 1e-9:
         return None

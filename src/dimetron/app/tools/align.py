@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option
+from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
@@ -151,7 +151,7 @@ class Align(Tool):
         hint = "A length, or another drawing’s number such as =front.width/2"
         return (Field(_FROM[self._edge], at * sign, enter, hint=hint, formula=follow),)
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         count = len(self._chosen())
 
         def wait() -> None:
@@ -166,11 +166,13 @@ class Align(Tool):
 
         any_, many = count > 0, count > 2
         return (
-            Act("level", "Level with…", wait, "Then click the drawing to follow", any_, main=True),
-            Act("centre", "Centre it", centre, "Its middle onto the centreline", any_),
-            Act("stand", "Ground it", stand, "Its lower edge onto the ground", any_),
-            Act("spread", "Spread across", self._spread(0), "Equal gaps, three or more", many),
-            Act("heap", "Spread up", self._spread(1), "Equal gaps, three or more", many),
+            Action(
+                "level", "Level with…", wait, "Then click the drawing to follow", any_, main=True
+            ),
+            Action("centre", "Centre it", centre, "Its middle onto the centreline", any_),
+            Action("stand", "Ground it", stand, "Its lower edge onto the ground", any_),
+            Action("spread", "Spread across", self._spread(0), "Equal gaps, three or more", many),
+            Action("heap", "Spread up", self._spread(1), "Equal gaps, three or more", many),
         )
 
     def told(self) -> str:

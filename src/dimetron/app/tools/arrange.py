@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
@@ -367,7 +367,7 @@ class Arrange(Tool):
         hint = "Off: width and height are sized apart"
         return (Switch("Aspect kept", drawing.aspect_locked, keep, hint),)
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         drawing = self._chosen()
         if drawing is None:
             return ()
@@ -384,8 +384,8 @@ class Arrange(Tool):
             self.bench.commit(doc, f"Mirror {drawing.name}")
 
         return (
-            Act("quarter", "Quarter turn", turn, "Turn by 90° counter-clockwise"),
-            Act("mirror", "Mirror", mirror, "Mirror left to right"),
+            Action("quarter", "Quarter turn", turn, "Turn by 90° counter-clockwise"),
+            Action("mirror", "Mirror", mirror, "Mirror left to right"),
         )
 
     def told(self) -> str:

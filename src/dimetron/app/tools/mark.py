@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, mark_panel
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
@@ -234,7 +234,7 @@ class MarkLandmarks(Tool):
         hint = "How many times as long as the miss its line is drawn"
         return Field("Lines, times", self._exaggerated, enter, "number", hint)
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         name = self._landmark()
         landmark = registering.landmark_of(self.bench.document, self.current)
         solution = self.bench.registered(self.bench.document)
@@ -260,14 +260,16 @@ class MarkLandmarks(Tool):
         touched = self._mark_touched() is not None
         hint = "Scale, turn and place every drawing as the marks say"
         return (
-            Act("register", "Register", register, hint, ready, main=True, above=True),
+            Action("register", "Register", register, hint, ready, main=True, above=True),
             *(self._repair(finding) for finding in self.bench.repairs()[:1]),
-            Act("open", "Leave it open", open_again, "Forget its known coordinates", known),
-            Act("unmark", "Unmark", self._unmark, "Take the mark clicked last away", touched),
-            Act("remove", "Remove it", remove, "The landmark with all its marks", name is not None),
+            Action("open", "Leave it open", open_again, "Forget its known coordinates", known),
+            Action("unmark", "Unmark", self._unmark, "Take the mark clicked last away", touched),
+            Action(
+                "remove", "Remove it", remove, "The landmark with all its marks", name is not None
+            ),
         )
 
-    def _repair(self, finding: Finding) -> Act:
+    def _repair(self, finding: Finding) -> Action:
         """What is wrong with the marks and can be set right at once."""
 
         def run() -> None:
@@ -276,7 +278,7 @@ class MarkLandmarks(Tool):
             self.bench.commit(doc, finding.do)
 
         said = f"{finding.words[0].upper()}{finding.words[1:]}"
-        return Act("repair", finding.do, run, said, main=True, above=True)
+        return Action("repair", finding.do, run, said, main=True, above=True)
 
     def _unmark(self) -> None:
         mark = self._mark_touched()

@@ -88,7 +88,7 @@ def _guide(doc: Document, drawing: Drawing, mark: Sighting, role: str) -> Overla
     assert mark.axis is not None
     w, h = doc.size_px(drawing)
     half = _GUIDE * max(w, h) * drawing.placement.mm_per_px
-    frame = drawing.view.frame
+    frame = drawing.view.directions
     across = frame.up if abs(frame.right[mark.axis]) > abs(frame.up[mark.axis]) else frame.right
     at = world(drawing, np.array(mark.px))
     return Strokes(np.stack([at - across * half, at + across * half]), role, 1.4, only=drawing.view)
@@ -114,7 +114,7 @@ def expected_px(doc: Document, solution: Solution, name: str, drawing_id: str) -
     point = solution.points.get(name)
     if drawing is None or pose is None or point is None:
         return None
-    needed = drawing.view.frame.right, drawing.view.frame.up
+    needed = drawing.view.directions.right, drawing.view.directions.up
     open_ways = [axis for axis in range(3) if point[axis] is None]
     if any(abs(way[axis]) > 1e-6 for way in needed for axis in open_ways):
         return None

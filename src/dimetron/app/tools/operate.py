@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
@@ -198,14 +198,14 @@ class Operate(Tool):
         shown = self._shown()
         return () if shown is None else shown.switches()
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         if self._shown() is None or self._pull is not None or not self._has_parts():
             return ()
 
         def run() -> None:
             self.bench.operating.do(self.operation, self._numbers)
 
-        return (Act("do", self.operation.title, run, "Do it with these numbers", main=True),)
+        return (Action("do", self.operation.title, run, "Do it with these numbers", main=True),)
 
     def overlays(self) -> Sequence[Overlay]:
         pull, driven = self._pull, self.operation.dragged[0]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Option
+from dimetron.app.kit.instrument import Action, Option
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import registering
@@ -160,30 +160,32 @@ class ProposeByInk(Tool):
         choices = tuple((str(i), names[i]) for i in range(len(every)))
         return (Option("Reading", choices, str(self._reading), choose, listed=True),)
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         many = len(self.bench.document.planes) > 1
         if self._shown is not None:
             leave = "Put the drawings back where they were"
             return (
-                Act("take", "Take it", self._take, "Leave the drawings as they lie now", main=True),
-                Act("leave", "Leave it", self._leave, leave),
+                Action(
+                    "take", "Take it", self._take, "Leave the drawings as they lie now", main=True
+                ),
+                Action("leave", "Leave it", self._leave, leave),
             )
         if self._feature is not None:
             left = len(self._features)
             return (
-                Act(
+                Action(
                     "add",
                     "Add this landmark",
                     self._add,
                     "With its marks in every drawing",
                     main=True,
                 ),
-                Act("skip", "Skip it", self._skip, "Look at the next one"),
-                Act("all", f"Add all {left}", lambda: self._add(every=True), "The rest, too"),
+                Action("skip", "Skip it", self._skip, "Look at the next one"),
+                Action("all", f"Add all {left}", lambda: self._add(every=True), "The rest, too"),
             )
         share = "Find levels and points that several drawings show, once they lie together"
         return (
-            Act(
+            Action(
                 "compare",
                 "Compare the drawings",
                 self._ask,
@@ -192,13 +194,13 @@ class ProposeByInk(Tool):
                 many,
                 main=True,
             ),
-            Act("shared", "Suggest landmarks", self._ask_features, share, many),
+            Action("shared", "Suggest landmarks", self._ask_features, share, many),
             *self._fits(),
         )
 
-    def _fits(self) -> Sequence[Act]:
+    def _fits(self) -> Sequence[Action]:
         """By size: two chosen drawings to each other, all to a mesh that has its true size."""
-        doc, acts = self.bench.document, []
+        doc, actions = self.bench.document, []
         chosen = [d for d in doc.planes if d.id in self.bench.chosen]
         chosen.sort(key=lambda d: self.bench.chosen.index(d.id))
         if len(chosen) == 2:
@@ -206,13 +208,13 @@ class ProposeByInk(Tool):
             ids = first.id, second.id
             hint = f"Scale and place {second.name} so that its ink agrees with {first.name}’s"
             title = f"Fit to {first.name}"
-            acts.append(Act("fit-drawing", title, lambda: self._ask(only=ids), hint))
+            actions.append(Action("fit-drawing", title, lambda: self._ask(only=ids), hint))
         mesh = self.bench.chosen_mesh or (doc.meshes[0] if len(doc.meshes) == 1 else None)
         if mesh is not None:
             hint = f"Scale and place all drawings so that their ink is as large as {mesh.name}"
             title = f"Fit to {mesh.name}"
-            acts.append(Act("fit-mesh", title, lambda: self._ask(mesh=mesh), hint))
-        return acts
+            actions.append(Action("fit-mesh", title, lambda: self._ask(mesh=mesh), hint))
+        return actions
 
     def _leave(self) -> None:
         self._drop()

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Act, Field, Option
+from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
@@ -145,7 +145,7 @@ class AuxiliaryView(Tool):
         """Make a step of a new view and show it in its pane. Raises AuxiliaryError."""
         doc = self.bench.committed
         view = made(new_id(), placing.free_view_name(doc, "auxiliary"))
-        alike = auxiliary.principal_like(view.frame)
+        alike = auxiliary.principal_like(view.directions)
         if alike is not None and view.hinge is None:
             self.bench.warn(f"This plane is square to {alike.title.lower()}; that view is shown.")
             self.bench.show_view(self._pane, alike)
@@ -237,7 +237,7 @@ class AuxiliaryView(Tool):
         hint = "Tilt about the hinge, counter-clockwise seen against it"
         return (Field("Angle", hinge.angle_deg, enter, "angle", hint),)
 
-    def acts(self) -> Sequence[Act]:
+    def actions(self) -> Sequence[Action]:
         view = self._view()
         if view is None:
             return ()
@@ -254,8 +254,8 @@ class AuxiliaryView(Tool):
             self.bench.commit(doc, f"Lay on {view.name}")
 
         return (
-            Act("lay", "Lay on it", lay, "Put the chosen drawings into its plane", bool(moving)),
-            Act("remove", "Remove", remove, "Remove this auxiliary view"),
+            Action("lay", "Lay on it", lay, "Put the chosen drawings into its plane", bool(moving)),
+            Action("remove", "Remove", remove, "Remove this auxiliary view"),
         )
 
     def overlays(self) -> Sequence[Overlay]:
@@ -289,7 +289,7 @@ def _plane_marks(doc: Document, view: Auxiliary) -> list[Overlay]:
     """The plane as a square about its point, with its hinge."""
     box = edits.bounds(doc)
     half = _HALF_MM if box is None else float(np.linalg.norm(box[1] - box[0])) / 3
-    frame, through = view.frame, np.array(view.through)
+    frame, through = view.directions, np.array(view.through)
     ways = [(-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1)]
     square = np.array([through + half * (a * frame.right + b * frame.up) for a, b in ways])
     marks: list[Overlay] = [

@@ -26,7 +26,7 @@ from dimetron.app.kit.theme import Theme
 from dimetron.app.tray.carrying import Press
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
-from dimetron.document import heaps
+from dimetron.document import groups
 from dimetron.document.model import Item, with_item
 from dimetron.geometry.units import Unit, format_length
 
@@ -94,7 +94,7 @@ class Card(QFrame):
         self.box.addWidget(self.body)
 
     def _show_alone(self) -> None:
-        doc = heaps.alone(self._session.committed, (self.id,))
+        doc = groups.alone(self._session.committed, (self.id,))
         self._session.commit(doc, "Show alone" if doc.solo else "Show the others again")
 
     def _toggle(self, hint: str, field: str) -> QToolButton:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dimetron.app.work import actions
 from dimetron.app.work.commands import Command, Commands
 from dimetron.app.work.session import Session
-from dimetron.document.parts import Gauge
+from dimetron.document.parts import ReferenceKind
 
 
 def define(commands: Commands, session: Session, choose_loose: Callable[[], None]) -> None:
@@ -40,8 +40,8 @@ def define(commands: Commands, session: Session, choose_loose: Callable[[], None
         Command("paste-placement", "Paste the placement", "Give it to the chosen drawings", lambda: actions.paste_placement(session), "Ctrl+Shift+V", "Cards", can_paste),
         Command("loose", "Bring in loose pictures…", "Pictures that are not to be aligned: details, moods", choose_loose, "Ctrl+Shift+I", "Cards", apart=True),
         Command("references", "Size references on or off", "Show or hide all size references", lambda: actions.flip_references(session), "Shift+R", "Cards", lambda: bool(session.document.references), apart=True),
-        Command("reference.box", "Add a size box", "A box of known size to compare with", lambda: actions.add_reference(session, Gauge.BOX), "", "Cards"),
-        Command("reference.figure", "Add a figure", "A standing figure of known height", lambda: actions.add_reference(session, Gauge.FIGURE), "", "Cards"),
-        Command("reference.ruler", "Add a ruler", "A ruler bar of known length", lambda: actions.add_reference(session, Gauge.RULER), "", "Cards"),
+        Command("reference.box", "Add a size box", "A box of known size to compare with", lambda: actions.add_reference(session, ReferenceKind.BOX), "", "Cards"),
+        Command("reference.figure", "Add a figure", "A standing figure of known height", lambda: actions.add_reference(session, ReferenceKind.FIGURE), "", "Cards"),
+        Command("reference.ruler", "Add a ruler", "A ruler bar of known length", lambda: actions.add_reference(session, ReferenceKind.RULER), "", "Cards"),
     ):  # fmt: skip
         commands.add(command)

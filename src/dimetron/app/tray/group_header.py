@@ -12,7 +12,7 @@ from dimetron.app.kit.name_edit import NameEdit
 from dimetron.app.kit.theme import Theme
 from dimetron.app.tray import carrying
 from dimetron.app.work.session import Session
-from dimetron.document import heaps
+from dimetron.document import groups
 from dimetron.document.parts import Group
 
 _ICON = 15
@@ -58,7 +58,7 @@ class GroupHeader(QFrame):
         group = self._group()
         if group is None:
             return
-        doc = heaps.with_group(
+        doc = groups.with_group(
             self._session.committed, self.id, **{field: not getattr(group, field)}
         )
         if field == "folded":
@@ -69,14 +69,14 @@ class GroupHeader(QFrame):
 
     def _show_alone(self) -> None:
         doc = self._session.committed
-        ids = tuple(item.id for item in heaps.members(doc, self.id))
+        ids = tuple(item.id for item in groups.members(doc, self.id))
         if ids:
-            self._session.commit(heaps.alone(doc, ids), "Show the group alone, or all again")
+            self._session.commit(groups.alone(doc, ids), "Show the group alone, or all again")
 
     def _take_apart(self) -> None:
         group = self._group()
         if group is not None:
-            doc = heaps.ungrouped(self._session.committed, self.id)
+            doc = groups.ungrouped(self._session.committed, self.id)
             self._session.commit(doc, f"Take {group.name} apart")
 
     def _rename(self, wanted: str) -> None:
@@ -84,7 +84,7 @@ class GroupHeader(QFrame):
         if group is None:
             return
         if wanted and wanted != group.name:
-            doc = heaps.with_group(self._session.committed, self.id, name=wanted)
+            doc = groups.with_group(self._session.committed, self.id, name=wanted)
             self._session.commit(doc, f"Rename {group.name}")
         else:
             self.name.show_name(group.name)
@@ -92,7 +92,7 @@ class GroupHeader(QFrame):
     def refresh(self, group: Group, alone: bool, theme: Theme) -> None:
         ink, soft = theme.chrome.ink, theme.chrome.soft_ink
         self.name.show_name(group.name)
-        inside = len(heaps.members(self._session.document, self.id))
+        inside = len(groups.members(self._session.document, self.id))
         self.count.setText(str(inside))
         self.count.setToolTip(f"{inside} in this group")
         self.fold.setIcon(icon("chevron-right" if group.folded else "chevron-down", ink, _ICON))

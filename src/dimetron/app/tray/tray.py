@@ -34,7 +34,7 @@ from dimetron.app.tray.group_header import GroupHeader
 from dimetron.app.work import actions
 from dimetron.app.work.pictures import Pictures, thumbnail
 from dimetron.app.work.session import Session
-from dimetron.document import heaps
+from dimetron.document import groups
 from dimetron.document.model import Document, Item, Pictured
 from dimetron.document.parts import Group
 from dimetron.imaging.recipe import Recipe
@@ -142,7 +142,7 @@ class Tray(QWidget):
 
     def _fill(self, only_new: bool) -> None:
         doc = self.session.document
-        parts = heaps.tray_order(doc)
+        parts = groups.tray_order(doc)
         self._drop_gone({part.id for part in parts})
         missing = [part for part in parts if not self._made_already(part)]
         self._in_turns = len(missing) > (0 if self._in_turns else _MADE_AT_ONCE)
@@ -224,7 +224,7 @@ class Tray(QWidget):
 
     def _write_header(self, group: Group) -> None:
         doc = self.session.document
-        ids = {item.id for item in heaps.members(doc, group.id)}
+        ids = {item.id for item in groups.members(doc, group.id)}
         alone = bool(ids) and ids <= set(doc.solo)
         key = (group, alone, len(ids))
         if self._shown.get(group.id) != key:
@@ -246,7 +246,7 @@ class Tray(QWidget):
         card.show_item(item, chosen, unfolded, self._theme)
 
     def _show_foot(self, doc: Document) -> None:
-        hidden = len(heaps.hidden(doc))
+        hidden = len(groups.hidden(doc))
         self.foot.setVisible(hidden > 0)
         self.foot_words.setText(f"{hidden} hidden")
 
@@ -254,7 +254,7 @@ class Tray(QWidget):
         self._choose((id_,), adding)
 
     def _group_clicked(self, id_: str, adding: bool) -> None:
-        members = heaps.members(self.session.document, id_)
+        members = groups.members(self.session.document, id_)
         self._choose(tuple(item.id for item in members), adding)
 
     def _choose(self, ids: tuple[str, ...], adding: bool) -> None:
@@ -271,7 +271,7 @@ class Tray(QWidget):
     def _landing(self, at: QPoint) -> carrying.Landing:
         y = self._inner.mapFrom(self, at).y()
         parts = []
-        for part in heaps.tray_order(self.session.document):
+        for part in groups.tray_order(self.session.document):
             widget = self._widget(part)
             if not widget.isHidden():
                 box = widget.geometry()
@@ -315,7 +315,7 @@ class Tray(QWidget):
         if part is None or landing.before == id_:
             return
         group = None if isinstance(part, Group) else landing.group
-        after = heaps.laid_before(doc, id_, landing.before, group)
+        after = groups.laid_before(doc, id_, landing.before, group)
         self.session.commit(after, f"Lay {part.name} elsewhere")
 
     # Thumbnails.

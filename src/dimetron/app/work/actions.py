@@ -7,10 +7,18 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.work.session import Session
-from dimetron.document import edits, gauges, heaps, loosening, placing, preparing, registering
+from dimetron.document import (
+    edits,
+    groups,
+    loosening,
+    placing,
+    preparing,
+    registering,
+    size_references,
+)
 from dimetron.document.kind import lying
 from dimetron.document.model import Sheet, with_item
-from dimetron.document.parts import Gauge
+from dimetron.document.parts import ReferenceKind
 from dimetron.geometry.units import Unit
 from dimetron.mesh import select
 from dimetron.mesh.edited import without_faces
@@ -65,7 +73,7 @@ def hold_all_drawings(session: Session) -> None:
 
 def show_everything(session: Session) -> None:
     doc = session.committed
-    session.commit(heaps.all_shown(doc), "Show everything")
+    session.commit(groups.all_shown(doc), "Show everything")
 
 
 def fade(session: Session, by: float) -> None:
@@ -75,8 +83,8 @@ def fade(session: Session, by: float) -> None:
     if not chosen:
         return
     for drawing in chosen:
-        value = min(1.0, max(0.05, drawing.fade + by))
-        doc = with_item(doc, drawing.id, fade=round(value, 3))
+        value = min(1.0, max(0.05, drawing.opacity + by))
+        doc = with_item(doc, drawing.id, opacity=round(value, 3))
     session.commit(doc, "Fade")
 
 
@@ -86,9 +94,9 @@ def fade_level(session: Session) -> None:
     chosen = [d for d in doc.drawings if d.id in session.chosen] or list(doc.drawings)
     if not chosen:
         return
-    level = placing.next_fade(max(d.fade for d in chosen))
+    level = placing.next_opacity(max(d.opacity for d in chosen))
     for drawing in chosen:
-        doc = with_item(doc, drawing.id, fade=level)
+        doc = with_item(doc, drawing.id, opacity=level)
     session.commit(doc, "Fade")
     session.tell(f"Drawings at {round(level * 100)} %.")
 
@@ -134,14 +142,14 @@ def show_alone(session: Session, ids: tuple[str, ...] = ()) -> None:
     """Show what is chosen alone among its kind, or all again."""
     ids = ids or session.chosen
     if ids:
-        doc = heaps.alone(session.committed, ids)
+        doc = groups.alone(session.committed, ids)
         session.commit(doc, "Show alone" if doc.solo else "Show the others again")
 
 
 def group_chosen(session: Session) -> None:
     """Put what is chosen into a new group."""
     if session.chosen:
-        doc, _ = heaps.grouped(session.committed, session.chosen)
+        doc, _ = groups.grouped(session.committed, session.chosen)
         session.commit(doc, "Group")
 
 
@@ -159,14 +167,14 @@ def loosen(session: Session, id_: str) -> None:
     session.commit(doc, f"Make {name} a loose picture")
 
 
-def add_reference(session: Session, gauge: Gauge) -> None:
+def add_reference(session: Session, gauge: ReferenceKind) -> None:
     """Stand a size reference beside everything there is."""
     doc = session.committed
     known = (edits.bounds(doc), lying(doc, doc.references))
     ends = [float(box[1, 0]) for box in known if box is not None]
-    wide = gauges.FIRST_SIZE[gauge][0]
+    wide = size_references.FIRST_SIZE[gauge][0]
     at = (max(ends) + wide * 0.7, 0.0, 0.0) if ends else (0.0, 0.0, 0.0)
-    doc, id_ = gauges.with_reference(doc, gauge, at)
+    doc, id_ = size_references.with_reference(doc, gauge, at)
     session.commit(doc, f"Add a {gauge.value}")
     session.choose((id_,))
 

@@ -210,13 +210,13 @@ def _made(doc: Document, near: Solution | None) -> tuple[Solution | None, str]:
     from dimetron.document.registering import problem_of
     from dimetron.registration.problem import RegistrationError
     from dimetron.registration.solve import solve
-    from dimetron.registration.suspects import started
+    from dimetron.registration.suspects import guess_from
 
     try:
         with border(RegistrationError, "The marks", "contradict each other too much to be solved."):
             problem = problem_of(doc)
             if near is not None:
-                return solve(problem, started(near), quick=True), ""
+                return solve(problem, guess_from(near), quick=True), ""
             return solve(problem), ""
     except RegistrationError as error:
         return None, str(error)

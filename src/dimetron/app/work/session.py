@@ -7,8 +7,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from dimetron.document.formulas import settled
-from dimetron.document.history import History, begun
+from dimetron.document.formulas import evaluated
+from dimetron.document.history import History, new_history
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
 from dimetron.mesh.arrays import Ints
@@ -18,7 +18,7 @@ from dimetron.mesh.topology import Topology
 from dimetron.render.scene import Picked
 
 
-class Tone(enum.Enum):
+class Severity(enum.Enum):
     """How a notice is meant."""
 
     TOLD = "told"
@@ -36,14 +36,14 @@ class Session(QObject):
     changing = Signal()
     moving = Signal()
     chosen_changed = Signal()
-    noticed = Signal(str, Tone)
+    noticed = Signal(str, Severity)
     #: A drawing's id: it is to be given another picture.
     picture_wanted = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.spool = FolderSpool()
-        self._history = begun(Document(), self.spool)
+        self._history = new_history(Document(), self.spool)
         self._preview: Document | None = None
         #: The mesh whose vertices are elsewhere, and the document with that, once it is asked for.
         self._patch: tuple[str, Patch] | None = None
@@ -109,7 +109,7 @@ class Session(QObject):
         """Begin with another document; its history starts here."""
         self.replacing.emit(True)
         self.spool.close()
-        self._history = begun(document, self.spool)
+        self._history = new_history(document, self.spool)
         self._drop_preview()
         self._saved = document if saved else Document()
         self.path = path
@@ -125,7 +125,7 @@ class Session(QObject):
 
     def preview(self, document: Document) -> None:
         """Show a document without making a step of it."""
-        document = settled(document, self.committed)
+        document = evaluated(document, self.committed)
         if self._patch is not None or document is not self.unmoved:
             self._drop_preview()
             self._preview = document
@@ -147,7 +147,7 @@ class Session(QObject):
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
         was = self.document
-        document = settled(document, self.committed)
+        document = evaluated(document, self.committed)
         self._drop_preview()
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
@@ -155,7 +155,7 @@ class Session(QObject):
 
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""
-        document = settled(document, self.committed)
+        document = evaluated(document, self.committed)
         self._drop_preview()
         self._history = self._history.replaced(document, label)
         self._after_change()
@@ -271,8 +271,8 @@ class Session(QObject):
 
     def tell(self, words: str) -> None:
         """Say something that is no trouble."""
-        self.noticed.emit(words, Tone.TOLD)
+        self.noticed.emit(words, Severity.TOLD)
 
     def warn(self, words: str) -> None:
         """Say that something went wrong, or will."""
-        self.noticed.emit(words, Tone.WARNING)
+        self.noticed.emit(words, Severity.WARNING)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from dimetron.document import aside, edits, prepared
+from dimetron.document import edits, json_sheets, json_views
 from dimetron.document.kind import Extent, ItemKind, Json, Naming, Reading, Told
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry import placement as place
@@ -24,15 +24,15 @@ def _to_json(drawing: Drawing) -> Json:
         "name": drawing.name,
         "view": drawing.view.key,
         "sheet": drawing.sheet,
-        "crop": prepared.crop_json(drawing.crop),
-        "straightening": prepared.straightening_json(drawing.straightening),
-        "tone": None if drawing.tone is None else prepared.tone_json(drawing.tone),
+        "crop": json_sheets.crop_json(drawing.crop),
+        "straightening": json_sheets.straightening_json(drawing.straightening),
+        "tone": None if drawing.tone is None else json_sheets.tone_json(drawing.tone),
         "placed": drawing.placed,
         "named": drawing.named,
         "unsure": drawing.unsure,
         "placement": {
             "mm_per_px": p.mm_per_px,
-            "stretch": p.stretch,
+            "stretch": p.pixel_aspect,
             "rotation_deg": p.rotation_deg,
             "mirrored": p.mirrored,
             "anchor_px": list(p.anchor_px),
@@ -41,9 +41,9 @@ def _to_json(drawing: Drawing) -> Json:
         },
         "shown": drawing.shown,
         "held": drawing.held,
-        "fade": drawing.fade,
+        "fade": drawing.opacity,
         "aspect_locked": drawing.aspect_locked,
-        "showing": aside.showing_json(drawing.showing),
+        "showing": json_views.showing_json(drawing.showing),
         "stand_auto": drawing.stand_auto,
         "group": drawing.group,
         "formulas": dict(drawing.formulas),
@@ -64,19 +64,19 @@ def _from_json(tree: Json, reading: Reading) -> Drawing:
             rotation_deg=float(p["rotation_deg"]),
             mirrored=p["mirrored"],
             stand_off_mm=float(p["stand_off_mm"]),
-            stretch=float(p["stretch"]),
+            pixel_aspect=float(p["stretch"]),
         ),
-        crop=prepared.crop(tree["crop"]),
-        straightening=prepared.straightening(tree["straightening"]),
-        tone=None if tree["tone"] is None else prepared.tone(tree["tone"]),
+        crop=json_sheets.crop(tree["crop"]),
+        straightening=json_sheets.straightening(tree["straightening"]),
+        tone=None if tree["tone"] is None else json_sheets.tone(tree["tone"]),
         placed=tree["placed"],
         named=tree["named"],
         unsure=tree.get("unsure", ""),
         shown=tree["shown"],
         held=tree["held"],
-        fade=float(tree["fade"]),
+        opacity=float(tree["fade"]),
         aspect_locked=tree.get("aspect_locked", True),
-        showing=aside.showing(tree["showing"]),
+        showing=json_views.showing(tree["showing"]),
         stand_auto=tree["stand_auto"],
         group=tree["group"],
         formulas=tuple(tree["formulas"].items()),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dimetron.document import prepared
+from dimetron.document import json_sheets
 from dimetron.document.kind import ItemKind, Json, Naming, Reading, Told
 from dimetron.document.model import Document
 from dimetron.document.parts import Floating, LoosePicture
@@ -14,9 +14,9 @@ def _to_json(item: LoosePicture) -> Json:
         "id": item.id,
         "name": item.name,
         "sheet": item.sheet,
-        "crop": prepared.crop_json(item.crop),
-        "straightening": prepared.straightening_json(item.straightening),
-        "tone": None if item.tone is None else prepared.tone_json(item.tone),
+        "crop": json_sheets.crop_json(item.crop),
+        "straightening": json_sheets.straightening_json(item.straightening),
+        "tone": None if item.tone is None else json_sheets.tone_json(item.tone),
         "middle": list(item.middle),
         "zoom": item.zoom,
         "floating": None
@@ -34,9 +34,9 @@ def _from_json(tree: Json, reading: Reading) -> LoosePicture:
         tree["id"],
         tree["name"],
         tree["sheet"],
-        prepared.crop(tree["crop"]),
-        prepared.straightening(tree["straightening"]),
-        None if tree["tone"] is None else prepared.tone(tree["tone"]),
+        json_sheets.crop(tree["crop"]),
+        json_sheets.straightening(tree["straightening"]),
+        None if tree["tone"] is None else json_sheets.tone(tree["tone"]),
         _pair(tree["middle"]),
         float(tree["zoom"]),
         None

@@ -8,10 +8,10 @@ from dataclasses import asdict, replace
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.document import gauges
+from dimetron.document import size_references
 from dimetron.document.kind import ItemKind, Json, Reading, Told
 from dimetron.document.model import Document
-from dimetron.document.parts import Gauge, Reference
+from dimetron.document.parts import Reference, ReferenceKind
 from dimetron.geometry.views import AnyView, Auxiliary, Triple
 
 
@@ -24,7 +24,7 @@ def _from_json(tree: Json, reading: Reading) -> Reference:
     return Reference(
         tree["id"],
         tree["name"],
-        Gauge(tree["gauge"]),
+        ReferenceKind(tree["gauge"]),
         _triple(tree["size"]),
         _triple(tree["at"]),
         tree["shown"],
@@ -63,8 +63,8 @@ KIND = ItemKind(
     _to_json,
     _from_json,
     Told("size_references", _told, _words),
-    lies=lambda doc, item: gauges.reference_box(item),
+    lies=lambda doc, item: size_references.reference_box(item),
     scaled=_scaled,
     moved=_moved,
-    lines=gauges.reference_lines,
+    lines=size_references.reference_lines,
 )

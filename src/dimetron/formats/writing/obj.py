@@ -103,7 +103,7 @@ def _write_plane(
 
 def _materials(planes: tuple[TexturedPlane, ...], stem: str) -> str:
     return "".join(
-        f"newmtl drawing-{number + 1}\nKa 0 0 0\nKd 1 1 1\nKs 0 0 0\nd {plane.fade:g}\n"
+        f"newmtl drawing-{number + 1}\nKa 0 0 0\nKd 1 1 1\nKs 0 0 0\nd {plane.opacity:g}\n"
         f"illum 0\nmap_Kd {texture_name(stem, number)}\n"
         for number, plane in enumerate(planes)
     )

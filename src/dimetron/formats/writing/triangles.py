@@ -42,7 +42,7 @@ def _plane(plane: TexturedPlane, trimesh: Any) -> Any:
     material = trimesh.visual.material.PBRMaterial(
         name=plane.name,
         baseColorTexture=image(plane.pixels),
-        baseColorFactor=(1.0, 1.0, 1.0, plane.fade),
+        baseColorFactor=(1.0, 1.0, 1.0, plane.opacity),
         metallicFactor=0.0,
         roughnessFactor=1.0,
         alphaMode="BLEND",

@@ -32,7 +32,7 @@ class Agreed:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Strokes:
+class InkRuns:
     """All ink, and the ink that can be an edge, upright and level: ``_TOUCH`` long that way."""
 
     all: Bits
@@ -40,16 +40,16 @@ class Strokes:
     level: Bits
 
 
-def strokes_of(ink: Bits) -> Strokes:
+def ink_runs(ink: Bits) -> InkRuns:
     """The ink, and what of it runs on across and up."""
 
     def longer(shape: tuple[int, int]) -> Bits:
         return np.asarray(cv2.morphologyEx(ink, cv2.MORPH_OPEN, np.ones(shape, np.uint8)))
 
-    return Strokes(ink, longer((_TOUCH, 1)), longer((1, _TOUCH)))
+    return InkRuns(ink, longer((_TOUCH, 1)), longer((1, _TOUCH)))
 
 
-def agreed(found: Readings, strokes: Strokes) -> list[Agreed]:
+def agreed(found: Readings, strokes: InkRuns) -> list[Agreed]:
     """The boxes on which several readings of the sheet agree."""
     spots = found.spots
     if not spots:
@@ -97,7 +97,7 @@ def _same_lane(a: Points, b: Points) -> bool:
     return bool(inside > 0.8 * size and abs(a.mean() - b.mean()) < 0.25 * size)
 
 
-def _common_edge(spots: list[Spot], edge: int, strokes: Strokes) -> list[tuple[float, float, bool]]:
+def _common_edge(spots: list[Spot], edge: int, strokes: InkRuns) -> list[tuple[float, float, bool]]:
     """The edge of each spot of a lane: the value most of them can agree on, each by its own
     nearest reading, or by the ink that stands there. Returns (value, support 0..1, whether it
     agrees with the lane)."""
@@ -127,7 +127,7 @@ def _common_edge(spots: list[Spot], edge: int, strokes: Strokes) -> list[tuple[f
     return chosen
 
 
-def inked(strokes: Strokes, spot: Spot, edge: int, at: float, same: float) -> bool:
+def inked(strokes: InkRuns, spot: Spot, edge: int, at: float, same: float) -> bool:
     """Whether there are strokes along an edge value of a spot that could be its outermost."""
     x0, y0, x1, y1 = np.round(spot.typical).astype(int)
     low, high = max(0, round(at - same)), max(1, round(at + same + 1))

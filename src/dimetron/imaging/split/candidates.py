@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.imaging.split import furniture
-from dimetron.imaging.split.level import Bits, Level
+from dimetron.imaging.split.level import Bits, LevelSheet
 from dimetron.imaging.split.regions import Boxes, boxes_of
 
 _CLOSINGS = (3, 5, 9)
@@ -51,7 +51,7 @@ class Readings:
     ink: Bits
 
 
-def readings(level: Level) -> Readings:
+def readings(level: LevelSheet) -> Readings:
     """Boxes of what may be views, by each way of reading the sheet."""
     framed_out = furniture.without_frame(level.ink)
     with ThreadPoolExecutor(2) as pool:

@@ -20,7 +20,7 @@ WORK_PX = 1800
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Level:
+class LevelSheet:
     """dark (h, w) 0..1 and ink (h, w) 0 or 255 of the levelled sheet; ``back`` (2, 3) takes its
     pixels to those of the picture that came in."""
 
@@ -34,7 +34,7 @@ class Level:
         return np.asarray(points @ self.back[:, :2].T + self.back[:, 2])
 
 
-def levelled(image: Image.Image, skew_deg: float | None = None) -> Level:
+def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
     """Reduce and level a sheet; its skew is found unless it is given."""
     dark = darkness(grey_of(image, WORK_PX))
     level = ink_level(dark)
@@ -54,4 +54,4 @@ def levelled(image: Image.Image, skew_deg: float | None = None) -> Level:
     ink = (dark > level).astype(np.uint8) * 255
     scale = image.size[0] / w, image.size[1] / h
     back = np.diag(scale) @ level_to_work
-    return Level(dark, ink, found, back)
+    return LevelSheet(dark, ink, found, back)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dimetron.geometry.views import View
-from dimetron.imaging.split.agree import Agreed, Strokes, inked
+from dimetron.imaging.split.agree import Agreed, InkRuns, inked
 from dimetron.imaging.split.candidates import Spot
 from dimetron.imaging.split.level import Points
 
@@ -39,7 +39,7 @@ class _Choice:
 
 
 def reconciled(
-    boxes: list[Agreed], spots: list[Spot], names: dict[int, View], strokes: Strokes
+    boxes: list[Agreed], spots: list[Spot], names: dict[int, View], strokes: InkRuns
 ) -> list[Agreed]:
     """The boxes with edges chosen so that shared extents agree, where there is ink for it."""
     for shared in (_DEPTH, _WIDTH):
@@ -50,7 +50,7 @@ def reconciled(
 
 
 def _group(
-    boxes: list[Agreed], spots: list[Spot], members: dict[int, int], strokes: Strokes
+    boxes: list[Agreed], spots: list[Spot], members: dict[int, int], strokes: InkRuns
 ) -> list[Agreed]:
     choices = {i: _read(boxes[i], spots[i], edge) for i, edge in members.items()}
     sizes = sorted({c.size for found in choices.values() for c in found})
@@ -98,7 +98,7 @@ def _share(pairs: Points, pair: Points) -> float:
     return float((np.abs(pairs - pair).max(axis=1) <= _CLOSE_PX).mean())
 
 
-def _by_ink(box: Agreed, spot: Spot, edge: int, size: float, strokes: Strokes) -> _Choice | None:
+def _by_ink(box: Agreed, spot: Spot, edge: int, size: float, strokes: InkRuns) -> _Choice | None:
     """Keep one edge and put the other where the size wants it, if strokes stand there."""
     low, high = float(box.box[edge]), float(box.box[edge + 2])
     if not 0.6 < size / max(high - low, 1.0) < 1.6:
@@ -117,7 +117,7 @@ def _by_ink(box: Agreed, spot: Spot, edge: int, size: float, strokes: Strokes) -
     return replace(least, unclear=len(found) > 1)
 
 
-def _ink_in(strokes: Strokes, spot: Spot, edge: int, strip: tuple[float, float]) -> int:
+def _ink_in(strokes: InkRuns, spot: Spot, edge: int, strip: tuple[float, float]) -> int:
     """Ink between two values across a spot's box, whichever is the lower."""
     x0, y0, x1, y1 = np.round(spot.typical).astype(int)
     a, b = sorted(round(v) for v in strip)

@@ -9,9 +9,9 @@ from PIL import Image
 
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.skew import Skew
-from dimetron.imaging.split.agree import Agreed, agreed, strokes_of
+from dimetron.imaging.split.agree import Agreed, agreed, ink_runs
 from dimetron.imaging.split.candidates import readings
-from dimetron.imaging.split.level import Level, Points, levelled
+from dimetron.imaging.split.level import LevelSheet, Points, levelled
 from dimetron.imaging.split.naming import doubts, named
 from dimetron.imaging.split.reconcile import reconciled
 
@@ -56,7 +56,7 @@ def split_views(
     """Propose the views on a sheet. ``skew_deg`` overrides how far it lies counter-clockwise."""
     level = levelled(image, skew_deg)
     read = readings(level)
-    strokes = strokes_of(read.ink)
+    strokes = ink_runs(read.ink)
     boxes = agreed(read, strokes)[:MOST_VIEWS]
     names, projection = named(boxes, projection)
     boxes = reconciled(boxes, read.spots, names, strokes)
@@ -73,6 +73,6 @@ def _unnamed(number: int, names: dict[int, View]) -> str:
     return "" if number in names else "it stands apart from the arrangement"
 
 
-def _corners(level: Level, box: Agreed) -> Points:
+def _corners(level: LevelSheet, box: Agreed) -> Points:
     x0, y0, x1, y1 = box.box
     return level.to_source(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))

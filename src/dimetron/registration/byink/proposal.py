@@ -217,7 +217,7 @@ def _middle_now(present: Pose, view: AnyView, shape: Shape) -> Floats:
     show."""
     left, top, right, bottom = shape.box
     at = present.to_plane(shape.to_picture(((left + right) / 2, (top + bottom) / 2)))
-    shown = np.abs(np.stack([view.frame.right, view.frame.up])).max(axis=0) > 0.5
+    shown = np.abs(np.stack([view.directions.right, view.directions.up])).max(axis=0) > 0.5
     return np.where(shown, view.to_world(at), np.nan)
 
 

@@ -160,9 +160,9 @@ class DrawingCard(Card):
 
     def _fading(self, value: int) -> None:
         drawing = self._drawing()
-        if drawing is None or value == round(drawing.fade * 100):
+        if drawing is None or value == round(drawing.opacity * 100):
             return
-        doc = with_item(self._session.committed, self.id, fade=value / 100)
+        doc = with_item(self._session.committed, self.id, opacity=value / 100)
         if self.fade.isSliderDown():
             self._session.preview(doc)
         else:
@@ -207,9 +207,9 @@ class DrawingCard(Card):
             if drawing.aspect_locked:
                 return place.resized_about(p, factor, self._fixed(drawing))
             if axis == 1:
-                return place.with_stretch(p, p.stretch * factor)
+                return place.with_pixel_aspect(p, p.pixel_aspect * factor)
             wider = place.resized_about(p, factor, p.anchor_mm)
-            return place.with_stretch(wider, p.stretch / factor)
+            return place.with_pixel_aspect(wider, p.pixel_aspect / factor)
 
         self._apply(field, "Set the size of", change)
 
@@ -289,7 +289,7 @@ class DrawingCard(Card):
             self.size_words.setText(size_text(doc.unit, w, h) if known else pixels)
         if not self.fade.isSliderDown():
             self.fade.blockSignals(True)
-            self.fade.setValue(round(drawing.fade * 100))
+            self.fade.setValue(round(drawing.opacity * 100))
             self.fade.blockSignals(False)
         if unfolded:
             self._build_once()

@@ -9,13 +9,13 @@ from dimetron.app.kit.theme import Theme
 from dimetron.app.tray.card import CardKind, size_text
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.session import Session
-from dimetron.document import gauges
+from dimetron.document import size_references
 from dimetron.document.model import Item, with_item
-from dimetron.document.parts import Gauge, Reference
+from dimetron.document.parts import Reference, ReferenceKind
 from dimetron.geometry.views import EXTENT_NAMES
 
-_KINDS = {Gauge.BOX: ("Size box", "box"), Gauge.FIGURE: ("Figure", "man"),
-          Gauge.RULER: ("Ruler", "ruler-2")}  # fmt: skip
+_KINDS = {ReferenceKind.BOX: ("Size box", "box"), ReferenceKind.FIGURE: ("Figure", "man"),
+          ReferenceKind.RULER: ("Ruler", "ruler-2")}  # fmt: skip
 
 
 class ReferenceCard(SizedCard):
@@ -30,7 +30,7 @@ class ReferenceCard(SizedCard):
         item = self._reference()
         if item is None:
             return
-        size = gauges.resized(item, axis, mm).size
+        size = size_references.resized(item, axis, mm).size
         doc = with_item(self._session.committed, self.id, size=size)
         self._session.commit(doc, f"Set the {EXTENT_NAMES[axis]} of {item.name}")
 

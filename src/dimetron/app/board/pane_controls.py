@@ -93,13 +93,13 @@ class PaneName(QWidget):
                 )
             )
         menu.addSeparator()
-        fade = board.sight.fades.get(self.slot, 1.0)
+        fade = board.sight.opacities.get(self.slot, 1.0)
         for value, words in PANE_FADES:
             action = menu.addAction(f"drawings {words}")
             action.setCheckable(True)
             action.setChecked(abs(fade - value) < 0.01)
             action.triggered.connect(
-                lambda _=False, value=value: board.look(board.sight.with_fade(self.slot, value))
+                lambda _=False, value=value: board.look(board.sight.with_opacity(self.slot, value))
             )
         menu.addSeparator()
         grid = menu.addAction("grid in this pane")
@@ -114,7 +114,7 @@ class PaneName(QWidget):
         if view is None:
             words.append("perspective" if sight.orbit.perspective else "parallel")
         self.name.setText("3D" if view is None else view.title)
-        if not sight.drawings or sight.fades.get(self.slot, 1.0) == 0:
+        if not sight.drawings or sight.opacities.get(self.slot, 1.0) == 0:
             words.append("drawings hidden")
         if not sight.others:
             words.append("drawings only")
@@ -156,7 +156,7 @@ class EmptyBoard(QWidget):
         self.setFixedWidth(400)
 
 
-class Furniture:
+class PaneControls:
     """Keeps the small widgets where the panes are."""
 
     def __init__(self, board: Board, bring: Callable[[], None], demo: Callable[[], None]) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 
 from dimetron.document.edits import free_name
 from dimetron.document.model import Document, new_id
-from dimetron.document.parts import Gauge, Reference
+from dimetron.document.parts import Reference, ReferenceKind
 from dimetron.geometry.views import Triple, Vector
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.lofts import figure, figure_outlines, figure_rings
@@ -16,10 +16,10 @@ from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
 
 #: Sizes to begin with: width, depth, height.
-FIRST_SIZE: dict[Gauge, Triple] = {
-    Gauge.BOX: (200.0, 200.0, 200.0),
-    Gauge.FIGURE: (560.0, 240.0, 1700.0),
-    Gauge.RULER: (300.0, 20.0, 4.0),
+FIRST_SIZE: dict[ReferenceKind, Triple] = {
+    ReferenceKind.BOX: (200.0, 200.0, 200.0),
+    ReferenceKind.FIGURE: (560.0, 240.0, 1700.0),
+    ReferenceKind.RULER: (300.0, 20.0, 4.0),
 }
 #: Width and depth of the figure as shares of its height.
 _FIGURE_SHARES = (0.36, 0.14)
@@ -27,10 +27,14 @@ _MOST_TICKS = 60
 
 
 def with_reference(
-    doc: Document, gauge: Gauge, at: Triple = (0.0, 0.0, 0.0)
+    doc: Document, gauge: ReferenceKind, at: Triple = (0.0, 0.0, 0.0)
 ) -> tuple[Document, str]:
     """Add a size reference, standing on a point; returns the document and its id."""
-    names = {Gauge.BOX: "size box", Gauge.FIGURE: "figure", Gauge.RULER: "ruler"}
+    names = {
+        ReferenceKind.BOX: "size box",
+        ReferenceKind.FIGURE: "figure",
+        ReferenceKind.RULER: "ruler",
+    }
     item = Reference(new_id(), free_name(doc, names[gauge]), gauge, FIRST_SIZE[gauge], at)
     return replace(doc, references=(*doc.references, item)), item.id
 
@@ -42,7 +46,7 @@ def resized(item: Reference, axis: int, mm: float) -> Reference:
     """
     if not np.isfinite(mm) or mm <= 0:
         raise MeshError("The size must be more than zero.")
-    if item.gauge is Gauge.FIGURE:
+    if item.gauge is ReferenceKind.FIGURE:
         height = mm if axis == 2 else mm / _FIGURE_SHARES[axis]
         wide, deep = (share * height for share in _FIGURE_SHARES)
         return replace(item, size=(wide, deep, height))
@@ -61,7 +65,7 @@ def reference_box(item: Reference) -> Floats:
 
 def reference_mesh(item: Reference) -> Mesh:
     """The reference as a mesh, for an export that asks for it."""
-    if item.gauge is Gauge.FIGURE:
+    if item.gauge is ReferenceKind.FIGURE:
         body = figure(item.size[2])
         return body.with_positions(body.positions + np.array(item.at))
     return box(*reference_box(item))
@@ -69,10 +73,10 @@ def reference_mesh(item: Reference) -> Mesh:
 
 def reference_lines(item: Reference, forward: Vector | None) -> list[Floats]:
     """Polylines (n, 3) to draw it with: for a view along ``forward``, or all of them for None."""
-    if item.gauge is Gauge.FIGURE:
+    if item.gauge is ReferenceKind.FIGURE:
         return _figure_lines(item, forward)
     edges = _box_edges(reference_box(item))
-    return [*edges, *_ticks(item)] if item.gauge is Gauge.RULER else edges
+    return [*edges, *_ticks(item)] if item.gauge is ReferenceKind.RULER else edges
 
 
 def _figure_lines(item: Reference, forward: Vector | None) -> list[Floats]:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from dimetron.document.known import NOTHING_KNOWN
+from dimetron.document.json_landmarks import NOTHING_KNOWN
 from dimetron.document.model import Document
 from dimetron.document.parts import (
     Group,
