@@ -127,7 +127,7 @@ def test_of_every_tool_of_the_sheet(full: Hand, way: str) -> None:
         hand.window.navigation.take_at_sheet(kind.name)
         hand.window.desk.lay(doc.sheets[0].id)
         hand.session.choose((doc.drawings[-1].id,))
-        view.fit()
+        view.fit_all()
         turn()
         for start in (QPoint(300, 300), QPoint(view.width() // 2, view.height() // 2)):
             over(view, start)

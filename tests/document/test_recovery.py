@@ -161,3 +161,13 @@ def test_the_note_holds_a_whole_path(tmp_path: Path, monkeypatch: pytest.MonkeyP
     (copy,) = recovery.found(tmp_path / "state")
     assert copy.saved_as == tmp_path / "can.dimetron"
     assert copy.stamp == Stamp(1, 2, 3)
+
+
+def test_the_newest_copy_is_offered_first(tmp_path: Path) -> None:
+    for number in range(3):
+        keeper = recovery.Keeper(tmp_path)
+        keeper.keep(Document(), tmp_path / f"{number}.dimetron")
+        keeper.let_go()
+        os.utime(keeper.file, (1000 + number, 1000 + number))
+    names = [copy.saved_as.name for copy in recovery.found(tmp_path) if copy.saved_as]
+    assert names == ["2.dimetron", "1.dimetron", "0.dimetron"]

@@ -18,19 +18,27 @@ from dimetron.imaging.frame import Frame
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
+    from dimetron.imaging.scanner import Scanner
 
 
 class Desk(QObject):
-    """``turned``: another sheet or drawing lies on the desk. ``refreshed``: a tool's own state."""
+    """``turned``: another sheet or drawing lies on the desk. ``refreshed``: a tool's own state.
+    scanner: gives the one that stands beside it, when it is first asked for."""
 
     turned = Signal()
     refreshed = Signal()
     busy = Signal(str)
 
     def __init__(
-        self, session: Session, pictures: Pictures, settings: Settings, parent: QObject
+        self,
+        session: Session,
+        pictures: Pictures,
+        settings: Settings,
+        scanner: Callable[[], Scanner],
+        parent: QObject,
     ) -> None:
         super().__init__(parent)
+        self.scanner = scanner
         self.session = session
         self.pictures = pictures
         self.settings = settings

@@ -55,9 +55,7 @@ class ScanSheet(SheetTool):
     @property
     def _scanner(self) -> Scanner:
         if self._device is None:
-            from dimetron.demo.scanner import WorkshopScanner
-
-            self._device = WorkshopScanner()
+            self._device = self.desk.scanner()
             self._original = self._original or self._device.originals[0][0]
         return self._device
 

@@ -129,7 +129,7 @@ class SheetView(QWidget):
         self.picker.adjustSize()
         self.picker.resize(min(max(self.picker.width(), 170), 320), 26)
 
-    def fit(self) -> None:
+    def fit_all(self) -> None:
         """Show all of it."""
         frame = self.frame_
         if frame is None:
@@ -148,7 +148,7 @@ class SheetView(QWidget):
         """Show the chosen rectangle large."""
         chosen = self.desk.chosen
         if chosen is None or chosen.crop is None or not isinstance(self.desk.item, Sheet):
-            self.fit()
+            self.fit_all()
             return
         crop = chosen.crop
         self.scale = min(self.width() / crop.width, self.height() / crop.height, 32.0) * 0.8
@@ -163,7 +163,7 @@ class SheetView(QWidget):
         key = (item.id if item else None, frame.size_px if frame else None)
         if key != self._fitted_for and self.width() > 40:
             self._fitted_for = key
-            self.fit()
+            self.fit_all()
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:
         """Zoom about a view point, the pointer's if none is given."""

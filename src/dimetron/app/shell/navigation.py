@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from dimetron.app.board.widget import Board
 from dimetron.app.kit.instrument import Instrument
+from dimetron.app.kit.work_area import WorkArea
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
@@ -79,10 +80,15 @@ class Navigation(QObject):
     @property
     def instrument(self) -> Instrument | None:
         """The tool in hand, at the sheet or at the board."""
-        return self._sheet_view.tool if self.preparing else self._board.tool
+        return self.area.tool
 
     @property
-    def work_area(self) -> QWidget:
+    def area(self) -> WorkArea:
+        """Where the tool in hand works: the sheet or the board."""
+        return self._sheet_view if self.preparing else self._board
+
+    @property
+    def middle_widget(self) -> QWidget:
         """What is worked on: the sheet, a folder's pictures, or the board."""
         if not self._browser.isHidden():
             return self._browser.list
@@ -90,7 +96,7 @@ class Navigation(QObject):
 
     def to_the_middle(self) -> None:
         """Keys go to what is worked on."""
-        self.work_area.setFocus()
+        self.middle_widget.setFocus()
 
     def take(self, name: str) -> None:
         """Take a tool in hand and open its station."""
@@ -168,10 +174,10 @@ class Navigation(QObject):
 
     def escape(self) -> None:
         """Abandon what is under way; else drop the selection; else back to the plain tool."""
+        if self.area.drop_gesture():
+            return
         if self.preparing:
             self._escape_at_sheet()
-            return
-        if self._board.drop_gesture():
             return
         plain = self.station.plain
         if plain and self._board.tool is not self._tools[plain]:
@@ -180,8 +186,6 @@ class Navigation(QObject):
             actions.select_none(self._session)
 
     def _escape_at_sheet(self) -> None:
-        if self._sheet_view.drop_gesture():
-            return
         if isinstance(self._desk.item, Drawing):
             self._desk.lay(self._desk.item.sheet)
         elif self._session.chosen:
@@ -191,24 +195,15 @@ class Navigation(QObject):
 
     def fit_all(self) -> None:
         """Everything in all panes, or the whole sheet."""
-        if self.preparing:
-            self._sheet_view.fit()
-        else:
-            self._board.fit_all()
+        self.area.fit_all()
 
     def fit_chosen(self) -> None:
         """What is chosen, as large as it goes."""
-        if self.preparing:
-            self._sheet_view.fit_chosen()
-        else:
-            self._board.fit_chosen()
+        self.area.fit_chosen()
 
     def zoom(self, factor: float) -> None:
         """So many times as large, at the pointer."""
-        if self.preparing:
-            self._sheet_view.zoom(factor)
-        else:
-            self._board.zoom(factor)
+        self.area.zoom(factor)
 
     def toggle_grid(self) -> None:
         """The grid and its numbers, or not; remembered."""

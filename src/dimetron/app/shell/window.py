@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence
@@ -55,6 +56,9 @@ from dimetron.app.work.worker import Worker
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
+if TYPE_CHECKING:
+    from dimetron.imaging.scanner import Scanner
+
 
 class Window(QMainWindow):
     def __init__(self, settings: Settings | None = None, opengl_problem: str = "") -> None:
@@ -79,7 +83,7 @@ class Window(QMainWindow):
         self.tools = {c.name: c(self.workbench) for c in board_tools()}
         self.ledger = Ledger(self.session, self.registration, self.theme)
         self.ledger.hide()
-        self.desk = Desk(self.session, self.pictures, self.settings, self)
+        self.desk = Desk(self.session, self.pictures, self.settings, _scanner, self)
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
         self.route: Route
@@ -301,10 +305,7 @@ class Window(QMainWindow):
             self.ledger.choose(tool.current)
         else:
             self.loupe.hide()
-        if self.navigation.preparing:
-            self.sheet_view.update()
-        else:
-            self.board.update()
+        self.navigation.area.update()
 
     def _show_title_block(self) -> None:
         doc = self.session.unmoved
@@ -447,7 +448,7 @@ class Window(QMainWindow):
             self._handing_on = True
             try:
                 self.navigation.to_the_middle()
-                QApplication.sendEvent(self.navigation.work_area, event)
+                QApplication.sendEvent(self.navigation.middle_widget, event)
             finally:
                 self._handing_on = False
         else:
@@ -484,3 +485,10 @@ class Window(QMainWindow):
         self.files.end()
         self._end_work()
         QApplication.exit(0)
+
+
+def _scanner() -> Scanner:
+    """The one of the demo's workshop, until there are drivers for others."""
+    from dimetron.demo.scanner import WorkshopScanner
+
+    return WorkshopScanner()
