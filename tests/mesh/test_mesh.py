@@ -287,7 +287,7 @@ def test_a_quad_is_covered_once_whichever_corner_stands_in(
     radii: list[float], turn: float, dent: int, normal: tuple[float, ...]
 ) -> None:
     """Along the diagonal within it: the areas of both triangles make up its own."""
-    radii[dent] *= 0.1
+    radii[dent] *= -0.1
     angles = turn + np.arange(4) * np.pi / 2
     flat = np.stack([np.cos(angles), np.sin(angles)], axis=1) * np.array(radii)[:, None]
     across = np.cross(normal, np.eye(3)[int(np.argmin(np.abs(normal)))])
