@@ -85,6 +85,8 @@ def test_the_route_opens_stations_and_marks_the_tool_in_hand(hand: Hand) -> None
     QTest.mouseClick(buttons["Model"], Qt.MouseButton.LeftButton)
     assert route.open_id == "model"
     assert hand.board.tool is hand.window.tools["shape"]
+    # What stands below a station's line is made when it is opened.
+    buttons = {b.accessibleName(): b for b in route.findChildren(QPushButton)}
     QTest.mouseClick(buttons["Extrude"], Qt.MouseButton.LeftButton)
     assert buttons["Extrude"].isChecked()
     assert not buttons["Select and move"].isChecked()

@@ -262,6 +262,7 @@ def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
 def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_guide(
     hand: Hand,
 ) -> None:
+    hand.window.navigation.open_station("model")
     buttons = {b.command.id: b for b in hand.window.route.families["model"].buttons}
     for one in operations().values():
         kind = "tool" if one.dragged else "do"

@@ -231,8 +231,5 @@ def drawing_frame(sheet: Frame, crop: Crop | None, how: Straightening) -> Frame:
     w, h = sheet.size_px
     cut = crop or Crop(0, 0, w, h)
     turn = straightened(how)
-    move = np.array([[1, 0, -cut.left], [0, 1, -cut.top], [0, 0, 1.0]])
-    corners = projected(turn @ move, cut.corners)
-    return _fitted(
-        sheet.source_px, turn @ move @ sheet.matrix, corners, sheet.bulge, sheet.mm_per_px
-    )
+    corners = projected(turn, cut.corners)
+    return _fitted(sheet.source_px, turn @ sheet.matrix, corners, sheet.bulge, sheet.mm_per_px)

@@ -151,16 +151,19 @@ class Route(QWidget):
         self._buttons: list[tuple[Command, QPushButton, str]] = []
         self.families: dict[str, Families] = {}
         self._held: tuple[str, ...] = ()
+        self._filled: set[str] = set()
         inner = QWidget()
         inner.setObjectName("stations")
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 6, 0, 6)
         column.setSpacing(0)
         for box in self._boxes.values():
-            self._fill(box)
             box.opened.connect(self.open)
             column.addWidget(box)
         column.addStretch(1)
+        for part in (self.panel, self.slip):
+            part.setParent(inner)
+            part.hide()
         self.column_scroll = QScrollArea()
         self.column_scroll.setWidgetResizable(True)
         self.column_scroll.setFrameShape(QFrame.Shape.NoFrame)
@@ -171,7 +174,12 @@ class Route(QWidget):
         outer.addWidget(self.column_scroll)
         self.refresh(None)
 
-    def _fill(self, box: StationBox) -> None:
+    def _fill(self, name: str) -> None:
+        """What stands below the line of a station, made when it is first opened."""
+        if name in self._filled:
+            return
+        self._filled.add(name)
+        box = self._boxes[name]
         station = box.station
         if station.operations:
             self._fold(box)
@@ -241,10 +249,13 @@ class Route(QWidget):
 
     def refresh(self, tool: Instrument | None) -> None:
         """States, shortcuts, and the tool in hand."""
+        self._fill(self.open_id)
         for id_, box in self._boxes.items():
             box.refresh(self._theme, id_ == self.open_id)
         held = () if tool is None else _held_by(tool)
-        for command, button, _ in self._buttons:
+        for command, button, station in self._buttons:
+            if station != self.open_id:
+                continue
             keys = command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
             button.setText(command.title)
             button.property("keys").setText(keys)
@@ -256,7 +267,8 @@ class Route(QWidget):
         self._refresh_families(held)
         self._place_panel(held)
         self.panel.show_tool(tool)
-        self.slip.refresh(self._theme)
+        if self.slip.parentWidget() is not self.column_scroll.widget():
+            self.slip.refresh(self._theme)
 
     def _refresh_families(self, held: tuple[str, ...]) -> None:
         session = self._place.session

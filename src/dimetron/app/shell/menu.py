@@ -43,7 +43,7 @@ def define(parts: Parts) -> None:
             parts.toggle_ledger,
             "Ctrl+Shift+L",
             "Register",
-            checked=lambda: not parts.ledger.isHidden(),
+            checked=lambda: parts.ledger_shown,
             icon="equal",
         )
     )

@@ -6,7 +6,6 @@ from typing import Protocol
 
 from dimetron.app.board.parts import BoardParts
 from dimetron.app.kit.theme import Theme
-from dimetron.app.ledger.ledger import Ledger
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
@@ -27,7 +26,6 @@ class Parts(BoardParts, Protocol):
     desk: Desk
     files: Files
     hand_off: HandOff
-    ledger: Ledger
     navigation: Navigation
     operating: Operating
     route: Route
@@ -35,6 +33,8 @@ class Parts(BoardParts, Protocol):
     theme: Theme
     workbench: Workbench
 
+    @property
+    def ledger_shown(self) -> bool: ...
     def close(self) -> bool: ...
     def find_command(self) -> None: ...
     def open_demo(self) -> None: ...

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -22,7 +23,6 @@ from dimetron.app.board.loupe import Loupe
 from dimetron.app.board.pane_controls import PaneControls
 from dimetron.app.board.widget import Board
 from dimetron.app.kit import theme
-from dimetron.app.ledger.ledger import Ledger
 from dimetron.app.loose.frames import LooseFrames
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
@@ -57,6 +57,7 @@ from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
 
 if TYPE_CHECKING:
+    from dimetron.app.ledger.ledger import Ledger
     from dimetron.imaging.scanner import Scanner
 
 
@@ -81,8 +82,6 @@ class Window(QMainWindow):
             self.operating,
         )
         self.tools = {c.name: c(self.workbench) for c in board_tools()}
-        self.ledger = Ledger(self.session, self.registration, self.theme)
-        self.ledger.hide()
         self.desk = Desk(self.session, self.pictures, self.settings, _scanner, self)
         self.sheet_view = SheetView(self.desk)
         self.browser = Browser(self.settings)
@@ -157,8 +156,8 @@ class Window(QMainWindow):
         self.finder_button.clicked.connect(self.find_command)
         column.addWidget(self.header)
         column.addLayout(row, 1)
-        column.addWidget(self.ledger)
         column.addWidget(self.title_block)
+        self._column = column
         self.setCentralWidget(body)
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -215,7 +214,6 @@ class Window(QMainWindow):
         for panel in (self.route.panel, self.route.slip.panel):
             panel.acted.connect(self.navigation.to_the_middle)
         self.commands.rebound.connect(self.refresh)
-        self.ledger.chosen.connect(self._choose_landmark)
         self.registration.solved.connect(self._on_solved)
         self.tray.float_wanted.connect(self.loose_frames.toggle_floating)
         self.tray.window_wanted.connect(lambda i: self.loose_frames.open_window(i, self.theme))
@@ -248,7 +246,8 @@ class Window(QMainWindow):
 
     def _on_solved(self) -> None:
         self.tray.refresh()
-        self.ledger.refresh()
+        if self.ledger_shown:
+            self.ledger.refresh()
         self.refresh()
 
     def _on_opened(self) -> None:
@@ -302,7 +301,8 @@ class Window(QMainWindow):
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
         if isinstance(tool, MarkLandmarks):
-            self.ledger.choose(tool.current)
+            if self.ledger_shown:
+                self.ledger.choose(tool.current)
         else:
             self.loupe.hide()
         self.navigation.area.update()
@@ -369,6 +369,22 @@ class Window(QMainWindow):
 
         self.files.open_made("Drawing the demo…", lambda: shelf.project(name or None), after)
 
+    @cached_property
+    def ledger(self) -> Ledger:
+        """Made when it is first asked for."""
+        from dimetron.app.ledger.ledger import Ledger
+
+        ledger = Ledger(self.session, self.registration, self.theme)
+        ledger.hide()
+        self._column.insertWidget(self._column.indexOf(self.title_block), ledger)
+        ledger.chosen.connect(self._choose_landmark)
+        return ledger
+
+    @property
+    def ledger_shown(self) -> bool:
+        """Whether it is unfolded."""
+        return "ledger" in self.__dict__ and not self.ledger.isHidden()
+
     def toggle_ledger(self) -> None:
         self.ledger.setVisible(self.ledger.isHidden())
         self.ledger.refresh()
@@ -423,7 +439,8 @@ class Window(QMainWindow):
         self.sheet_view.theme = self.theme
         self.route.set_theme(self.theme)
         self.tray.set_theme(self.theme)
-        self.ledger.set_theme(self.theme)
+        if "ledger" in self.__dict__:
+            self.ledger.set_theme(self.theme)
         self.loupe.theme = self.theme
         self.refresh()
 
