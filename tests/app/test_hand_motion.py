@@ -70,19 +70,23 @@ def test_a_turn_is_told_the_short_way_round(start: float, by: float, steps: bool
 
 @pytest.mark.parametrize("rotation", [0.0, 30.0, -100.0])
 @pytest.mark.parametrize("edge", handles.EDGES)
-def test_an_edge_is_pulled_along_its_own_normal_only(edge: str, rotation: float) -> None:
+@pytest.mark.parametrize("mode", ["opposite", "picked"])
+def test_an_edge_is_pulled_along_its_own_normal_only(edge: str, rotation: float, mode: str) -> None:
     doc, id_, _ = two_views()
     placement = replace(doc.drawing(id_).placement, rotation_deg=rotation)
     doc = edits.with_placement(doc, id_, placement)
-    drawing = doc.drawing(id_)
+    drawing, size = doc.drawing(id_), doc.size_px(doc.drawing(id_))
     handle = next(h for h in handles.handles_of(doc, drawing, 0.01) if h.name == edge)
-    pivot = handles.pivot_for(doc, drawing, handle, "opposite", np.zeros(2))
-    out = handle.at - pivot
-    along = np.array([-out[1], out[0]])
-    size = doc.size_px(drawing)
-    before = np.array(placement.size_mm(size))
-    after = handles.sized(placement, handle, pivot, pivot + out * 1.5 + along * 0.7, False)
-    grown = np.array(after.size_mm(size)) / before
+    # A pivot beside the middle, so that the edge lies askew of it.
+    beside = placement.centre(size) + np.array([7.0, 3.0])
+    pivot = handles.pivot_for(doc, drawing, handle, mode, beside)
+    out = handle.at - placement.centre(size)
+    normal = out / np.hypot(*out)
+    along = np.array([-normal[1], normal[0]])
+    far = float((handle.at - pivot) @ normal)
+    to = handle.at + normal * far * 0.5 + along * 11.0
+    after = handles.sized(placement, handle, pivot, to, False)
+    grown = np.array(after.size_mm(size)) / np.array(placement.size_mm(size))
     assert grown == pytest.approx((1.5, 1.0) if edge in ("left", "right") else (1.0, 1.5))
 
 
