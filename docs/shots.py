@@ -59,9 +59,14 @@ def _take() -> int:
             # Qt's own waiting keeps the interpreter's lock, which workers need.
             time.sleep(0.005)
         # What the last answer changed is laid out with the next turns of the event loop.
-        QTest.qWait(100)
-        (window.sheet_view if window.navigation.preparing else board).repaint()
-        window.grab().save(str(FOLDER / f"{name}.png"))
+        seen = None
+        for _ in range(30):
+            QTest.qWait(150)
+            (window.sheet_view if window.navigation.preparing else board).repaint()
+            before, seen = seen, window.grab().toImage()
+            if seen == before:
+                break
+        seen.save(str(FOLDER / f"{name}.png"))
         print(name, file=sys.stderr)
 
     def at(slot: str, world: tuple[float, float, float]) -> QPoint:
@@ -223,7 +228,7 @@ def _propose(window: Window, wait: Callable, shoot: Callable) -> None:
     window.navigation.take("propose")
     wait(lambda: not window.pictures.busy)
     tool = window.tools["propose"]
-    next(act for act in tool.acts() if act.name == "compare").run()
+    next(act for act in tool.actions() if act.name == "compare").run()
     wait(lambda: window.session.document is not window.session.committed)
     shoot("by-the-ink", unpointed=True)
 

@@ -7,8 +7,9 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.shell.bring_in import PictureDialog, view_from_name
 from dimetron.app.shell.finder import Finder
 from dimetron.app.shell.keys_page import KeysPage
@@ -17,7 +18,7 @@ from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
-from tests.app.conftest import Hand, picture_file
+from tests.app.conftest import Hand, picture_file, turn
 
 
 def two_drawings(hand: Hand, tmp_path: Path) -> tuple[str, str]:
@@ -228,3 +229,22 @@ def test_the_demo_opens_on_a_worker(hand: Hand) -> None:
     hand.settle()
     for drawing in hand.doc.drawings:
         assert not hand.window.tray.cards[drawing.id].thumb.pixmap().isNull()
+
+
+def test_words_in_a_column_that_scrolls_are_given_the_lines_they_need(qapp: QApplication) -> None:
+    scroll, inner, words = QScrollArea(), QWidget(), WrappedLabel()
+    column = QVBoxLayout(inner)
+    buttons = [QPushButton(f"{number}") for number in range(6)]
+    for part in (*buttons[:3], words, *buttons[3:]):
+        column.addWidget(part)
+    scroll.setWidgetResizable(True)
+    scroll.setWidget(inner)
+    scroll.resize(160, 120)
+    scroll.show()
+    for text in ("short", "many words " * 12, "", "some words " * 5):
+        words.setText(text)
+        for _ in range(3):
+            turn()
+        assert words.height() >= words.heightForWidth(words.width())
+        assert all(b.height() >= b.minimumSizeHint().height() for b in buttons)
+    scroll.close()

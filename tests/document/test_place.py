@@ -399,3 +399,24 @@ def test_a_drawing_keeps_its_distance_from_a_view_that_is_tilted(away: float) ->
     after = placing.with_auxiliary(doc, steeper).drawing(id_)
     assert after.view == steeper
     assert after.placement.stand_off_mm - steeper.depth_mm == pytest.approx(away)
+
+
+@given(st.floats(-80, 80), st.tuples(*[st.floats(-300, 300)] * 3))
+def test_a_drawing_on_an_inclined_plane_stands_behind_everything_and_counts_where_it_lies(
+    tilt: float, point: tuple[float, float, float]
+) -> None:
+    view = auxiliary.tilted("slope", "slope", Hinge(View.FRONT, point, (1, 0, 0), tilt))
+    doc, id_, _ = two_views()
+    doc, _ = edits.with_mesh(doc, box((-30, -400, 0), (60, 250, 90)), "body")
+    doc = edits.moved_to_view(placing.with_auxiliary(doc, view), id_, view)
+    doc = with_item(doc, id_, stand_auto=True)
+    drawing = doc.drawing(id_)
+    reach = edits.bounds(doc)
+    assert reach is not None
+    # Where it lies in its plane counts along all three axes.
+    lying = drawing.placement.world_corners(view, doc.size_px(drawing), view.depth_mm)
+    assert (reach[0] <= lying.min(axis=0) + 1e-9).all()
+    assert (reach[1] >= lying.max(axis=0) - 1e-9).all()
+    corners = np.array(np.meshgrid(*reach.T)).reshape(3, -1).T @ view.directions.forward
+    if corners.max() > 0:
+        assert edits.stand_off(doc, drawing) >= corners.max()

@@ -97,6 +97,13 @@ def test_of_a_damaged_copy_the_rest_comes_back(tmp_path: Path) -> None:
     opened = recovery.opened(copy)
     assert "“body” is missing or damaged" in opened.notes[0]
     assert opened.document.sources == doc.sources and not opened.document.meshes
+    # A picture of which a byte is another would be taken for the one that was drawn over.
+    for part in copy.file.with_suffix(".parts").iterdir():
+        if part.read_bytes() == b"a picture":
+            part.write_bytes(b"a pictuse")
+    opened = recovery.opened(copy)
+    assert any("front.png" in note for note in opened.notes)
+    assert opened.document.sources[0].data is None
     copy.file.write_text('{"project": 7}')
     with pytest.raises(ProjectError, match="damaged"):
         recovery.opened(copy)

@@ -95,6 +95,19 @@ def test_two_guides_of_one_mark_become_one(known: tuple[Document, str, str]) -> 
     assert len(registering.guided(doc, "nose", front, None).sightings) == len(doc.sightings) - 1
 
 
+def test_of_what_stands_there_twice_the_first_stays(known: tuple[Document, str, str]) -> None:
+    doc, front, _ = known
+    side, mark = doc.drawings[1].id, doc.sightings[0]
+    twice = replace(
+        doc,
+        sightings=(*doc.sightings, replace(mark, px=(1.0, 2.0))),
+        trust=((front, 3.0), (side, 2.0), (front, 5.0)),
+    )
+    after = tidied(twice)
+    assert after.sightings == doc.sightings
+    assert after.trust == ((front, 3.0), (side, 2.0))
+
+
 def test_a_project_that_an_earlier_version_damaged_opens_without_what_names_nothing(
     known: tuple[Document, str, str], tmp_path: Path
 ) -> None:

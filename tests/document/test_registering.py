@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Document, Drawing, with_item
+from dimetron.document.parts import SavedLook
 from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
@@ -95,6 +96,19 @@ def test_everything_grows_together(factor: float) -> None:
     )
     assert after.auxiliaries[0].depth_mm == pytest.approx(doc.auxiliaries[0].depth_mm * factor)
     assert after.lengths == doc.lengths
+
+
+@given(st.floats(0.01, 100))
+def test_a_kept_look_shows_the_same_of_what_grew(factor: float) -> None:
+    look = SavedLook(
+        *("look", "close", (), ("side",), None, (0.5, 0.5), (1.0, 2.0, 3.0), 0.25, (4.0, 5.0, 6.0)),
+        *(30.0, 20.0, 0.5, False, ()),
+    )
+    (after,) = sizing.scaled_project(replace(everything(), looks=(look,)), factor).looks
+    for name in ("focus", "mm_per_px", "target", "orbit_mm_per_px"):
+        grown = np.array(getattr(look, name)) * factor
+        assert np.allclose(getattr(after, name), grown)
+    assert (after.azimuth_deg, after.split) == (30.0, (0.5, 0.5))
 
 
 def corners(drawing: Drawing) -> np.ndarray:

@@ -21,6 +21,7 @@ from dimetron.app.kit.elided import ElidedLabel
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.instrument import Instrument
 from dimetron.app.kit.theme import FAMILY, Theme
+from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.route.families import Families
 from dimetron.app.route.slip import Slip, counted_parts
 from dimetron.app.route.tool_panel import ToolPanel
@@ -92,9 +93,8 @@ class StationBox(QFrame):
         self.inside = QVBoxLayout(self.body)
         self.inside.setContentsMargins(36, 2, 9, 9)
         self.inside.setSpacing(5)
-        self.to_do = QLabel()
+        self.to_do = WrappedLabel()
         self.to_do.setProperty("class", "small wrong")
-        self.to_do.setWordWrap(True)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)

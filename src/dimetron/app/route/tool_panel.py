@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from dimetron.app.kit.fields import MeasureEdit, Named, drop_typed, length_edit, number_edit
 from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switch
+from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.work.session import Session
 
 #: More choices than this do not fit side by side.
@@ -82,9 +83,8 @@ class ToolPanel(QWidget):
         self._options: list[QButtonGroup | QComboBox] = []
         self._boxes: list[QCheckBox] = []
         self._buttons: list[QPushButton] = []
-        self._told = QLabel()
+        self._told = WrappedLabel()
         self._told.setProperty("class", "small soft")
-        self._told.setWordWrap(True)
         self._current: Sequence[Field] = ()
         self._choices: Sequence[Option] = ()
         self._switches: Sequence[Switch] = ()
