@@ -22,6 +22,7 @@ from dimetron.document.container import load, save
 from dimetron.document.describe import described, in_words
 from dimetron.document.edits import bounds, without_item
 from dimetron.document.model import Document
+from dimetron.document.parts import Group
 from dimetron.document.sizing import scaled_project
 from tests.app.conftest import Hand
 
@@ -117,6 +118,11 @@ def test_it_is_kept_told_scaled_and_let_go_like_any_other(wires: Document, tmp_p
     assert np.allclose(bounds(wires), [[-50, 0, 0], [50, 0, 60]])
     larger = scaled_project(wires, 2.0)
     assert larger.further[0].ends[1] == (100.0, 0.0, 120.0)  # type: ignore[attr-defined]
+    # What is of another kind stays where it is, and is none of these.
+    other = Group("g1", "not a wire")
+    both = replace(wires, further=(other, WIRE))
+    assert kind.kind_of(WIRE).of(both) == (WIRE,)
+    assert kind.kind_of(WIRE).put(both, ()).further == (other,)
     hung = replace(wires, further=(WIRE, replace(WIRE, id="w2", name="tie", of="w1")))
     assert without_item(hung, "w1").further == ()
     assert without_item(hung, "w2").further == (WIRE,)
