@@ -115,6 +115,19 @@ def test_reading_a_mesh_can_be_stopped(hand: Hand, bar: Path) -> None:
     assert not hand.doc.meshes
 
 
+def test_what_was_read_when_it_was_stopped_is_not_asked_about(hand: Hand, bar: Path) -> None:
+    bringer = hand.window.mesh_bringer
+    bringer.bring([bar])
+    # Its answer is on the way.
+    bringer._worker.wait()
+    bringer.stop()
+    turn()
+    assert bringer.dialog is None and not bringer.active
+    bringer.bring([bar])
+    click(asked(hand).take)
+    hand.wait(lambda: len(hand.doc.meshes) == 1)
+
+
 def test_drawings_are_fitted_to_a_mesh_of_known_size_that_was_brought(
     hand: Hand, can_project: Document, tmp_path: Path
 ) -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from dimetron.document import recovery
+from dimetron.document import copies, recovery
 from dimetron.document.atomic import Stamp
 from dimetron.document.container import save
 from dimetron.document.edits import with_mesh, with_sheet
@@ -62,7 +62,14 @@ def test_forgetting_removes_the_copy(tmp_path: Path) -> None:
     assert list((tmp_path / "new folder").iterdir()) == []
 
 
-def test_a_copy_writes_only_what_is_new_and_keeps_only_what_it_needs(tmp_path: Path) -> None:
+def test_a_copy_writes_only_what_is_new_and_keeps_only_what_it_needs(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked_at = []
+    put = copies.Copier._put
+    monkeypatch.setattr(
+        copies.Copier, "_put", lambda self, data: (looked_at.append(len(data)), put(self, data))[1]
+    )
     source = source_from(b"a picture" * 1000, "front.png", "png", (8, 8))
     doc, id_ = with_mesh(with_sheet(Document(), source)[0], box((0, 0, 0), (1, 1, 1)), "body")
     keeper = recovery.Keeper(tmp_path)
@@ -73,6 +80,7 @@ def test_a_copy_writes_only_what_is_new_and_keeps_only_what_it_needs(tmp_path: P
     # Only the mesh is another: the picture is neither read nor written again.
     moved = box((0, 0, 0), (2, 1, 1))
     keeper.keep(with_item(doc, id_, mesh=moved, name="longer"), None)
+    assert len(looked_at) == 3
     second = {part.name: part.stat().st_mtime_ns for part in parts.iterdir()}
     assert len(second) == 2 and len(first.keys() & second.keys()) == 1
     assert all(second[name] == first[name] for name in first.keys() & second.keys())

@@ -50,6 +50,17 @@ def test_what_comes_from_there_is_what_is_read_here(tmp_path: Path) -> None:
         assert np.array_equal(beside.values, layer.values, equal_nan=True)
 
 
+def test_each_of_several_meshes_comes_from_there(tmp_path: Path) -> None:
+    path = tmp_path / "two.obj"
+    path.write_text(
+        "o a\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\no b\nv 5 0 0\nv 6 0 0\nv 5 1 0\nf 4 5 6\n"
+    )
+    here, there = read_meshes(path, "mm", "z"), read_apart(path, "mm", "z")
+    assert [part.name for part in there.parts] == ["a", "b"]
+    for mine, other in zip(here.parts, there.parts, strict=True):
+        assert np.array_equal(mine.mesh.positions, other.mesh.positions)
+
+
 def test_what_is_refused_there_is_said_in_the_same_words(tmp_path: Path) -> None:
     for name, data in (
         ("a.stl", b"solid"),

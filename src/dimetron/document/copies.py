@@ -99,8 +99,6 @@ def load(index: Path) -> Opened:
 
         def member(file: str) -> bytes | None:
             key = files.get(file, "")
-            if not key.isalnum():
-                return None
             try:
                 data = file_bytes(index.with_suffix(PARTS) / key)
             except PictureError:

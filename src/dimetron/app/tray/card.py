@@ -53,6 +53,8 @@ class Card(QFrame):
     clicked = Signal(str, bool)
     #: Whether it shows the picture that its item is cut from.
     pictured = False
+    #: The class of the item it was made for.
+    of_class: type = object
 
     def __init__(self, session: Session, id_: str) -> None:
         super().__init__()

@@ -66,8 +66,6 @@ class Tray(QWidget):
         self.mismatch: Callable[[str], float | None] = lambda _: None
         self.cards: dict[str, Card] = {}
         self.headers: dict[str, GroupHeader] = {}
-        #: The class of the item that a card was made for.
-        self._of: dict[str, type] = {}
         self._shown: dict[str, tuple[object, ...]] = {}
         self._empty = QLabel(
             "Cards of your drawings and meshes will lie here. Drop a picture here that is not to "
@@ -180,7 +178,6 @@ class Tray(QWidget):
         for known in kinds:
             for gone in [id_ for id_ in known if id_ not in there or self._of_other_kind(id_)]:
                 widget = known.pop(gone)
-                self._of.pop(gone, None)
                 self._shown.pop(gone, None)
                 self._column.removeWidget(widget)
                 drop_typed(widget)
@@ -189,8 +186,8 @@ class Tray(QWidget):
 
     def _of_other_kind(self, id_: str) -> bool:
         """Whether a drawing became a loose picture, or the other way round."""
-        item = self.session.document.item(id_)
-        return item is not None and id_ in self._of and type(item) is not self._of[id_]
+        card, item = self.cards.get(id_), self.session.document.item(id_)
+        return card is not None and item is not None and type(item) is not card.of_class
 
     def _widget(self, part: Item | Group) -> QWidget:
         if isinstance(part, Group):
@@ -205,7 +202,7 @@ class Tray(QWidget):
         card = _cards()[type(item)](self, item.id)
         card.clicked.connect(self._clicked)
         self.cards[item.id] = card
-        self._of[item.id] = type(item)
+        card.of_class = type(item)
         return card
 
     # What cards ask for.
