@@ -107,7 +107,10 @@ def test_several_meshes_are_asked_about_one_after_the_other(hand: Hand, bar: Pat
 
 def test_reading_a_mesh_can_be_stopped(hand: Hand, bar: Path) -> None:
     hand.window.mesh_bringer.bring([bar, bar])
+    reading = hand.window.mesh_bringer._reading
     hand.window.mesh_bringer.stop()
+    # The process that reads is told, too.
+    assert reading is not None and reading.stopped
     hand.wait(lambda: not hand.window.mesh_bringer.active)
     hand.window.mesh_bringer._worker.wait()
     turn()
