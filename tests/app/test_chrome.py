@@ -232,8 +232,9 @@ def test_the_demo_opens_on_a_worker(hand: Hand) -> None:
 
 
 def test_words_in_a_column_that_scrolls_are_given_the_lines_they_need(qapp: QApplication) -> None:
-    scroll, inner, words = QScrollArea(), QWidget(), WrappedLabel()
-    column = QVBoxLayout(inner)
+    scroll, inner, panel, words = QScrollArea(), QWidget(), QWidget(), WrappedLabel()
+    QVBoxLayout(inner).addWidget(panel)
+    column = QVBoxLayout(panel)
     buttons = [QPushButton(f"{number}") for number in range(6)]
     for part in (*buttons[:3], words, *buttons[3:]):
         column.addWidget(part)
@@ -247,4 +248,11 @@ def test_words_in_a_column_that_scrolls_are_given_the_lines_they_need(qapp: QApp
             turn()
         assert words.height() >= words.heightForWidth(words.width())
         assert all(b.height() >= b.minimumSizeHint().height() for b in buttons)
+    for width in (110, 240):
+        scroll.resize(width, 120)
+        for _ in range(3):
+            turn()
+        needed = words.heightForWidth(words.width())
+        needed += sum(b.minimumSizeHint().height() for b in buttons)
+        assert inner.minimumSizeHint().height() >= needed
     scroll.close()

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from dimetron.app.shell.bring_in import Wish
 from dimetron.app.tray import carrying
+from dimetron.app.work import actions
 from dimetron.document import edits, groups, loosening
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, with_item
@@ -276,3 +277,18 @@ def test_references_are_typed_moved_and_left_out_of_fits_and_exports(
     assert risen == pytest.approx(40 * hand.board.sight.mm_per_px)
     hand.session.commit(with_item(hand.session.committed, ruler.id, shown=False), "hide")
     assert hand.window.tray.foot_words.text() == "1 hidden"
+
+
+def test_a_card_says_what_is_true_of_its_drawing_beside_itself(
+    hand: Hand, views: tuple[str, str, str]
+) -> None:
+    front, side, _ = views
+    card, other = hand.window.tray.cards[front], hand.window.tray.cards[side]
+    assert card.badge.text() == "Front"
+    actions.pin(hand.session, front)
+    assert (card.badge.text(), other.badge.text()) == ("Front  ·  pinned", "Right")
+    actions.pin(hand.session, front)
+    assert card.badge.text() == "Front"
+    hand.window.tray.mismatch = lambda id_: 1.25 if id_ == side else None
+    hand.window.tray.refresh()
+    assert (card.badge.text(), other.badge.text()) == ("Front", "Right  ·  off 1.25 mm")
