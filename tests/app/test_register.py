@@ -17,7 +17,7 @@ from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
 from dimetron.registration.problem import Landmark, PictureLength, Sighting
-from tests.app.conftest import Hand
+from tests.app.conftest import Hand, turn
 
 SLOTS = {View.FRONT: "elevation", View.RIGHT: "side", View.TOP: "plan"}
 #: Points of the can as the demo's true placements have them.
@@ -481,3 +481,24 @@ def test_landmarks_over_each_other_are_marked_at_the_same_spot_and_shift_takes_h
     count = len(hand.doc.sightings)
     hand.click(at, Qt.KeyboardModifier.ShiftModifier)
     assert len(hand.doc.sightings) == count and tool.current in ("point", "point 2")
+
+
+def test_what_the_marks_tell_is_not_pressed_together_beside_the_ledger(
+    hand: Hand, can_project: Document
+) -> None:
+    doc = can_project
+    spots = ((0.0, -255.0, 222.0), (77.0, 0.0, 189.0), (0.0, 150.0, 150.0), (-85.0, 0.0, 5.0))
+    for number, at in enumerate((*spots, (80.0, 0.0, 50.0))):
+        for drawing in doc.drawings:
+            px = drawing.placement.to_px(drawing.view.to_plane(np.array(at)))
+            px = px + np.array([14.0, -30.0]) * (number == 1 and drawing.view is View.RIGHT)
+            spot = (float(px[0]), float(px[1]))
+            doc = registering.marked(doc, f"m{number}", drawing.id, spot)
+    hand.session.open(doc, None)
+    hand.window.commands.run("tool.mark")
+    hand.window.commands.run("ledger")
+    told = hand.window.route.panel._told
+    hand.wait(lambda: "too high" in told.text() and not hand.window.registration.busy)
+    for _ in range(5):
+        turn()
+    assert told.height() >= told.heightForWidth(told.width()) > 20

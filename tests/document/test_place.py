@@ -420,3 +420,17 @@ def test_a_drawing_on_an_inclined_plane_stands_behind_everything_and_counts_wher
     corners = np.array(np.meshgrid(*reach.T)).reshape(3, -1).T @ view.directions.forward
     if corners.max() > 0:
         assert edits.stand_off(doc, drawing) >= corners.max()
+
+
+def test_what_is_hidden_does_not_count_where_only_what_is_shown_does() -> None:
+    doc, front, side = two_views()
+    doc, id_ = edits.with_mesh(doc, box((-30, -400, 0), (60, 250, 900)), "body")
+    everything = edits.bounds(doc)
+    hidden = with_item(doc, id_, shown=False)
+    assert np.array_equal(edits.bounds(hidden), everything)
+    assert np.allclose(
+        edits.bounds(hidden, shown_only=True), edits.bounds(edits.without_item(doc, id_))
+    )
+    for drawing in (front, side):
+        hidden = with_item(hidden, drawing, shown=False)
+    assert edits.bounds(hidden, shown_only=True) is None
