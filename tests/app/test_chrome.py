@@ -13,6 +13,7 @@ from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.shell.bring_in import PictureDialog, view_from_name
 from dimetron.app.shell.finder import Finder
 from dimetron.app.shell.keys_page import KeysPage
+from dimetron.app.stations.order import stations
 from dimetron.document import edits
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
@@ -229,6 +230,26 @@ def test_the_demo_opens_on_a_worker(hand: Hand) -> None:
     hand.settle()
     for drawing in hand.doc.drawings:
         assert not hand.window.tray.cards[drawing.id].thumb.pixmap().isNull()
+
+
+def test_nothing_stands_in_a_window_of_its_own_that_belongs_into_this_one(hand: Hand) -> None:
+    """Whichever stations were opened yet, with nothing in the project and with something."""
+
+    def alone() -> bool:
+        turn()
+        shown = [w for w in QApplication.topLevelWidgets() if w.isVisible()]
+        return shown == [hand.window]
+
+    assert alone()
+    for spec in stations():
+        hand.window.navigation.open_station(spec.name)
+        assert alone(), spec.name
+        assert not hand.window.route.box(spec.name).to_do.isWindow()
+    hand.window.commands.run("ledger")
+    hand.session.commit(with_mesh(hand.doc, box((0, 0, 0), (1, 1, 1)), "body")[0], "Box")
+    assert alone()
+    hand.session.open(Document(), None)
+    assert alone()
 
 
 def test_words_in_a_column_that_scrolls_are_given_the_lines_they_need(qapp: QApplication) -> None:

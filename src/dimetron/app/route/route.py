@@ -95,6 +95,7 @@ class StationBox(QFrame):
         self.inside.setSpacing(5)
         self.to_do = WrappedLabel()
         self.to_do.setProperty("class", "small wrong")
+        self.inside.addWidget(self.to_do)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -191,6 +192,8 @@ class Route(QWidget):
             box.inside.addWidget(self._button(action, station.name, False))
         if station.shows_hand_off:
             box.inside.addWidget(self._place.hand_off)
+        # Below all that.
+        box.inside.removeWidget(box.to_do)
         box.inside.addWidget(box.to_do)
 
     def _fold(self, box: StationBox) -> None:
