@@ -134,7 +134,7 @@ class Rough:
         return QPoint(self.dice.randrange(across), self.dice.randrange(down))
 
     def area(self) -> QWidget:
-        return self.window.navigation.middle_widget
+        return self.window.navigation.in_hand
 
     def held(self) -> Qt.KeyboardModifier:
         return self.dice.choice(_HELD)

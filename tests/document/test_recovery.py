@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -90,6 +91,20 @@ def test_a_copy_writes_only_what_is_new_and_keeps_only_what_it_needs(
     assert opened.notes == () and opened.document.sources == doc.sources
     assert opened.document.meshes[0].name == "longer"
     assert np.array_equal(opened.document.meshes[0].mesh.positions, moved.positions)
+
+
+def test_a_copy_that_somebody_cleared_away_is_made_whole_again(tmp_path: Path) -> None:
+    source = source_from(b"a picture", "front.png", "png", (8, 8))
+    doc, id_ = with_mesh(with_sheet(Document(), source)[0], box((0, 0, 0), (1, 1, 1)), "body")
+    keeper = recovery.Keeper(tmp_path)
+    keeper.keep(doc, None)
+    shutil.rmtree(keeper.file.with_suffix(".parts"))
+    keeper.keep(with_item(doc, id_, name="renamed"), None)
+    keeper.let_go()
+    (copy,) = recovery.found(tmp_path)
+    opened = recovery.opened(copy)
+    assert opened.notes == () and opened.document.sources == doc.sources
+    assert opened.document.meshes[0].name == "renamed"
 
 
 def test_of_a_damaged_copy_the_rest_comes_back(tmp_path: Path) -> None:

@@ -19,7 +19,7 @@ from typing import Any, BinaryIO
 
 from dimetron.border import border
 from dimetron.document.atomic import Stamp, WriteError, begin_writing, stamp_of_open, write_whole
-from dimetron.document.kind import kinds
+from dimetron.document.kind import filed, kinds
 from dimetron.document.model import Document
 from dimetron.document.naming import tidied
 from dimetron.document.serial import (
@@ -103,12 +103,10 @@ def _write(doc: Document, out: BinaryIO) -> None:
             if source.data is not None:
                 _add(box, source_file(source), source.data, zipfile.ZIP_STORED)
                 begin_writing(out)
-        for kind in kinds():
-            if kind.member is not None:
-                for item in kind.of(doc):
-                    data = kind.member.write(kind.member.held(item))
-                    packed = zipfile.ZIP_STORED if _packs_absurdly(data) else zipfile.ZIP_DEFLATED
-                    _add(box, kind.member.name(item), data, packed)
+        for member, item in filed(doc):
+            data = member.write(member.held(item))
+            packed = zipfile.ZIP_STORED if _packs_absurdly(data) else zipfile.ZIP_DEFLATED
+            _add(box, member.name(item), data, packed)
         fault = _members_fault(box.infolist())
         if fault:
             raise WriteError(f"The project was not saved: {fault}. The file is as it was.")

@@ -7,14 +7,14 @@ import contextlib
 import hashlib
 import json
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 from dimetron.border import border
 from dimetron.document.atomic import clear_parts, write_bytes
 from dimetron.document.container import Opened, as_text, assembled, refuse_unreadable
-from dimetron.document.kind import kinds
+from dimetron.document.kind import filed
 from dimetron.document.model import Document
 from dimetron.document.serial import ProjectError, source_file
 from dimetron.imaging.errors import PictureError
@@ -42,27 +42,19 @@ class Copier:
         clear_parts(self._parts)
         known: dict[int, tuple[object, str]] = {}
         files: dict[str, str] = {}
-
-        def keep(file: str, held: object, write: Callable[[], bytes]) -> None:
-            before = self._known.get(id(held))
-            key = before[1] if before is not None else self._put(write())
+        for file, held, write in _files(doc):
+            key = self._written(held) or self._put(write(held))
             known[id(held)] = held, key
             files[file] = key
-
-        for source in doc.sources:
-            if source.data is not None:
-                data = source.data
-                keep(source_file(source), data, lambda data=data: data)  # type: ignore[misc]
-        for kind in kinds():
-            member = kind.member
-            if member is not None:
-                for item in kind.of(doc):
-                    held = member.held(item)
-                    keep(member.name(item), held, lambda m=member, h=held: m.write(h))  # type: ignore[misc]
         told = {"project": as_text(doc).decode(), "files": files}
         write_bytes(self.index, json.dumps(told).encode())
         self._known = known
         self._clear(set(files.values()))
+
+    def _written(self, held: object) -> str:
+        """The key of what was written of an object, if that is still there; else nothing."""
+        _, key = self._known.get(id(held), (None, ""))
+        return key if key and (self._parts / key).exists() else ""
 
     def _put(self, data: bytes) -> str:
         key = hashlib.sha256(data).hexdigest()
@@ -80,6 +72,15 @@ class Copier:
         """Remove the copy."""
         self._known = {}
         remove(self.index)
+
+
+def _files(doc: Document) -> Iterator[tuple[str, Any, Callable[[Any], bytes]]]:
+    """The files of a project beside project.json: name, what it holds, how that is written."""
+    for source in doc.sources:
+        if source.data is not None:
+            yield source_file(source), source.data, bytes
+    for member, item in filed(doc):
+        yield member.name(item), member.held(item), member.write
 
 
 def remove(index: Path) -> None:

@@ -10,7 +10,7 @@ from dimetron.registration.problem import Landmark, Length, PictureLength, Sight
 Json = dict[str, Any]
 
 
-def known_json(doc: Document) -> Json:
+def landmarks_json(doc: Document) -> Json:
     """Plain JSON data."""
     return {
         "landmarks": [
@@ -55,10 +55,10 @@ def known_json(doc: Document) -> Json:
 
 
 #: What a project lacks in which nothing is known.
-NOTHING_KNOWN = known_json(Document())
+NO_LANDMARKS = landmarks_json(Document())
 
 
-def known_from(tree: Json) -> Json:
+def landmarks_from(tree: Json) -> Json:
     """The document's own values, by the name of its fields, from a checked tree."""
     return {
         "landmarks": tuple(_landmark(m) for m in tree["landmarks"]),
@@ -78,7 +78,7 @@ def from_format_3(tree: Json) -> Json:
         for kind in ("sightings", "lengths")
         if isinstance(tree.get(kind), list)
     }
-    return {**NOTHING_KNOWN, **tree, **counted, "version": 4}
+    return {**NO_LANDMARKS, **tree, **counted, "version": 4}
 
 
 def _landmark(tree: Json) -> Landmark:

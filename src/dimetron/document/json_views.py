@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from dimetron.document.json_landmarks import NOTHING_KNOWN
+from dimetron.document.json_landmarks import NO_LANDMARKS
 from dimetron.document.model import Document
 from dimetron.document.parts import (
     Group,
@@ -24,7 +24,7 @@ from dimetron.geometry.views import Auxiliary, Hinge, Triple, View
 Json = dict[str, Any]
 
 
-def aside_json(doc: Document) -> Json:
+def views_json(doc: Document) -> Json:
     """Views, groups, looks and order as JSON."""
     return {
         "auxiliaries": [_auxiliary_json(a) for a in doc.auxiliaries],
@@ -145,15 +145,15 @@ def _triple(values: list[float]) -> Triple:
 
 
 #: What a project of format 2 lacked.
-_NOTHING_ASIDE = {**aside_json(Document()), "loose": [], "references": []}
+_NO_VIEWS = {**views_json(Document()), "loose": [], "references": []}
 
 
 def from_format_2(tree: Json) -> Json:
     """A project of format 2, whose drawings stood where they were told, as one of format 3."""
     drawn_before = {"showing": showing_json(Showing()), "stand_auto": False, "formulas": {}}
     return {
-        **_NOTHING_ASIDE,
-        **NOTHING_KNOWN,
+        **_NO_VIEWS,
+        **NO_LANDMARKS,
         **tree,
         "version": 3,
         "drawings": _each_with(tree.get("drawings"), {**drawn_before, "group": None}),

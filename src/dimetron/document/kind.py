@@ -6,7 +6,7 @@ items in ``Document.further``.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, NamedTuple
@@ -136,6 +136,14 @@ def kind_of(item: Item) -> ItemKind:
 @cache
 def _by_type() -> dict[type, ItemKind]:
     return {kind.of_class: kind for kind in kinds()}
+
+
+def filed(doc: Document) -> Iterator[tuple[Member, Any]]:
+    """Every item that has a file of its own in the project, with what that is."""
+    for kind in kinds():
+        if kind.member is not None:
+            for item in kind.of(doc):
+                yield kind.member, item
 
 
 def lines_of(item: Item, forward: Vector | None) -> Sequence[Floats]:

@@ -21,8 +21,8 @@ from dimetron.document.container import SUFFIX, Opened, load
 from dimetron.document.model import Document, new_id
 
 _NOTE, _LOCK = ".json", ".lock"
-#: Earlier versions kept whole project files.
-_SUFFIXES = (copies.INDEX, SUFFIX, _NOTE, _LOCK)
+#: What stands beside the copy itself; earlier versions kept whole project files.
+_BESIDE = (SUFFIX, _NOTE, _LOCK)
 
 
 def state_folder() -> Path:
@@ -77,7 +77,7 @@ class Keeper:
     def forget(self) -> None:
         """Remove the copy: the work was saved, or given up on purpose."""
         self._copier.forget()
-        _remove(self._folder, self._stem)
+        _remove_beside(self._folder, self._stem)
         self.let_go()
 
     def let_go(self) -> None:
@@ -109,7 +109,7 @@ def found(folder: Path) -> list[Recovered]:
     except OSError:
         return []
     kept = []
-    own = (*_SUFFIXES, copies.PARTS)
+    own = (copies.INDEX, copies.PARTS, *_BESIDE)
     for stem in dict.fromkeys(path.stem for path in names if path.suffix in own):
         if _owned(folder, stem):
             continue
@@ -148,10 +148,14 @@ def _owned(folder: Path, stem: str) -> bool:
 
 
 def _remove(folder: Path, stem: str) -> None:
-    for suffix in _SUFFIXES:
+    copies.remove(folder / (stem + copies.INDEX))
+    _remove_beside(folder, stem)
+
+
+def _remove_beside(folder: Path, stem: str) -> None:
+    for suffix in _BESIDE:
         with contextlib.suppress(OSError):
             (folder / (stem + suffix)).unlink(missing_ok=True)
-    copies.remove(folder / (stem + copies.INDEX))
 
 
 def opened(copy: Recovered) -> Opened:

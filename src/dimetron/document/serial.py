@@ -10,7 +10,7 @@ from typing import Any
 
 from dimetron import __version__
 from dimetron.document import json_landmarks, json_sheets, json_views
-from dimetron.document.kind import ItemKind, Reading, kinds
+from dimetron.document.kind import ItemKind, Reading, filed, kinds
 from dimetron.document.model import Document, Pictured, Source
 from dimetron.document.naming import tidied
 from dimetron.geometry.placement import PlacementError
@@ -65,8 +65,8 @@ def to_json(doc: Document) -> dict[str, Any]:
         ],
         "sheets": [json_sheets.sheet_json(s) for s in doc.sheets],
         **{kind.field: [kind.to_json(item) for item in kind.of(doc)] for kind in kinds()},
-        **json_views.aside_json(doc),
-        **json_landmarks.known_json(doc),
+        **json_views.views_json(doc),
+        **json_landmarks.landmarks_json(doc),
     }
 
 
@@ -184,12 +184,7 @@ def check(doc: Document) -> None:
     if where:
         raise ProjectError(where)
     # Their own files are checked as they are written.
-    members = {
-        item.id: kind.member.held(item)
-        for kind in kinds()
-        if kind.member is not None
-        for item in kind.of(doc)
-    }
+    members = {item.id: member.held(item) for member, item in filed(doc)}
     read = from_json(tree, {}, members, "it")
     if tidied(read) is not read:
         raise ProjectError("something in it names what is not there")
@@ -235,7 +230,7 @@ def from_json(
         looks=tuple(json_views.look(look) for look in tree["looks"]),
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
-        **json_landmarks.known_from(tree),
+        **json_landmarks.landmarks_from(tree),
     )
     for kind, some in items.items():
         doc = kind.put(doc, some)

@@ -88,7 +88,7 @@ def along(id_: str, name: str, axes: Vector, point: ArrayLike) -> Auxiliary:
 
 
 def principal_like(directions: Directions, within: float = 1e-6) -> View | None:
-    """The principal view that looks just like a directions, if one does."""
+    """The principal view that looks just these ways, if one does."""
     return next((view for view in View if looks_like(view.directions, directions, within)), None)
 
 

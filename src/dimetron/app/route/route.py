@@ -270,7 +270,8 @@ class Route(QWidget):
         self._refresh_families(held)
         self._place_panel(held)
         self.panel.show_tool(tool)
-        if self.slip.parentWidget() is not self.column_scroll.widget():
+        if self.families:
+            # It stands below the families; until they are made nothing was done.
             self.slip.refresh(self._theme)
 
     def _refresh_families(self, held: tuple[str, ...]) -> None:

@@ -88,7 +88,7 @@ class Navigation(QObject):
         return self._sheet_view if self.preparing else self._board
 
     @property
-    def middle_widget(self) -> QWidget:
+    def in_hand(self) -> QWidget:
         """What is worked on: the sheet, a folder's pictures, or the board."""
         if not self._browser.isHidden():
             return self._browser.list
@@ -96,7 +96,7 @@ class Navigation(QObject):
 
     def to_the_middle(self) -> None:
         """Keys go to what is worked on."""
-        self.middle_widget.setFocus()
+        self.in_hand.setFocus()
 
     def take(self, name: str) -> None:
         """Take a tool in hand and open its station."""

@@ -465,7 +465,7 @@ class Window(QMainWindow):
             self._handing_on = True
             try:
                 self.navigation.to_the_middle()
-                QApplication.sendEvent(self.navigation.middle_widget, event)
+                QApplication.sendEvent(self.navigation.in_hand, event)
             finally:
                 self._handing_on = False
         else:
