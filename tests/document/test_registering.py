@@ -34,6 +34,8 @@ def marked_views() -> tuple[Document, Document]:
         for drawing in doc.drawings:
             x, y = drawing.placement.to_px(drawing.view.to_plane(point))
             doc = registering.marked(doc, f"p{k}", drawing.id, (float(x), float(y)))
+    exact = tuple(replace(m, sigma_px=0.1) for m in doc.sightings)
+    doc = replace(doc, sightings=exact)
     length = float(np.linalg.norm(POINTS[0] - POINTS[1]))
     doc = registering.with_length(doc, Length("p0", "p1", length))
     doc = registering.with_fixed(doc, "p2", 2, 5.0)

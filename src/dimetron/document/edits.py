@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import ArrayLike
 
+from dimetron.document import bodies
 from dimetron.document.kind import kinds
 from dimetron.document.model import (
     Document,
@@ -195,9 +196,12 @@ def moved_to_view(doc: Document, id_: str, view: AnyView) -> Document:
 
 
 def scaled_like(doc: Document, id_: str, like: str) -> Document:
-    """Give a drawing the mm per pixel of another; it is sized about the view's origin."""
+    """Give a drawing the mm per pixel of another; it is sized about the view's origin, and so is
+    its body, unless the other is of it."""
+    doc = bodies.apart_from(doc, id_, like)
     wanted = doc.drawing(like).placement.mm_per_px
-    return with_placement(doc, id_, place.with_scale(doc.drawing(id_).placement, wanted))
+    sized = place.with_scale(doc.drawing(id_).placement, wanted)
+    return bodies.carried_along(doc, id_, sized)
 
 
 def extent(doc: Document, id_: str, axis: int) -> float:
@@ -223,9 +227,8 @@ def with_extent(doc: Document, id_: str, axis: int, mm: float) -> Document:
     if mm <= 0:
         raise PlacementError("The size must be more than zero.")
     fixed = _standing_point(doc, doc.drawing(id_))
-    return with_placement(
-        doc, id_, place.resized_about(doc.drawing(id_).placement, mm / now, fixed)
-    )
+    sized = place.resized_about(doc.drawing(id_).placement, mm / now, fixed)
+    return bodies.carried_along(doc, id_, sized)
 
 
 def _standing_point(doc: Document, drawing: Drawing) -> Floats:
@@ -236,14 +239,15 @@ def _standing_point(doc: Document, drawing: Drawing) -> Floats:
 
 
 def matched_extent(doc: Document, id_: str, like: str, axis: int) -> Document:
-    """Make a drawing's extent along a shared axis equal to another's, and lay it level with it.
+    """Make a drawing's extent along a shared axis equal to another's, and lay it level with it. If
+    they are one body, they are no more.
 
     Raises PlacementError if the two views do not share the axis.
     """
     mine, other = doc.drawing(id_), doc.drawing(like)
     if axis not in shared_axes(mine.view, other.view):
         raise PlacementError(f"{mine.name} and {other.name} do not share this axis.")
-    sized = with_extent(doc, id_, axis, extent(doc, like, axis))
+    sized = with_extent(bodies.apart_from(doc, id_, like), id_, axis, extent(doc, like, axis))
     by = np.zeros(2)
     side = _paper_side(mine, axis)
     away = _middle(sized, like, axis) - _middle(sized, id_, axis)

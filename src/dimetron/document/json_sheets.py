@@ -157,3 +157,12 @@ def upgraded(tree: Json) -> Json:
         if isinstance(d, dict)
     ]
     return {**tree, "version": 2, "sheets": sheets, "drawings": drawings}
+
+
+def from_format_5(tree: Json) -> Json:
+    """A project of format 5, in which drawings of one sheet were sized each by itself, as one of
+    6."""
+    drawings = tree.get("drawings")
+    if isinstance(drawings, list):
+        drawings = [{"body": "", **d} if isinstance(d, dict) else d for d in drawings]
+    return {**tree, "drawings": drawings, "version": 6}

@@ -85,7 +85,8 @@ class Drawing:
     image plane; until then its placement is only a proposal. named: whether ``view`` was told;
     unsure: why a proposed drawing should be looked at, empty when it is sure. stand_auto: it stands
     just behind everything there is; else where its placement says. formulas: numbers that follow
-    from other drawings', as (number, text).
+    from other drawings', as (number, text). body: what it is one with in size (``bodies``); empty:
+    the other drawings of its sheet.
     """
 
     id: str
@@ -107,6 +108,7 @@ class Drawing:
     stand_auto: bool = True
     group: str | None = None
     formulas: tuple[tuple[str, str], ...] = ()
+    body: str = ""
 
 
 @dataclass(frozen=True, slots=True)

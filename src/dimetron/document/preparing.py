@@ -257,13 +257,14 @@ def _crop_of(doc: Document, drawing: Drawing) -> Crop:
 
 
 def _common_scale(doc: Document, sheet: Sheet, crops: dict[str, Crop]) -> float:
-    """The sheet's own scale; else that of what is placed from it; else a usual width."""
+    """That of what stands in space already as one body; else the sheet's own; else a usual
+    width."""
+    for drawing in doc.cut_from(sheet.id):
+        if drawing.placed and not drawing.body:
+            return drawing.placement.mm_per_px
     known = sheet_mm_per_px(doc, sheet)
     if known is not None:
         return known
-    for drawing in doc.cut_from(sheet.id):
-        if drawing.placed:
-            return drawing.placement.mm_per_px
     return edits.FIRST_WIDTH_MM / max(crop.width for crop in crops.values())
 
 

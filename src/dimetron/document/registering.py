@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from dimetron.document.edits import numbered
+from dimetron.document.bodies import pictures_body
+from dimetron.document.edits import first_placement, numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.names import plain_name
 from dimetron.document.naming import tidied
@@ -48,6 +49,7 @@ def pictures_of(doc: Document, stays: tuple[str, ...] = ()) -> tuple[Picture, ..
             trust=trust_of(doc, d.id),
             pinned=d.id in doc.pinned or d.id in stays,
             stretched=not d.aspect_locked,
+            body=pictures_body(doc, d),
         )
         for d in doc.planes
     )
@@ -60,8 +62,17 @@ def problem_of(doc: Document) -> Problem:
     marks = tuple(m for m in doc.sightings if m.picture in there and m.counts)
     lengths = tuple(n for n in doc.lengths if n.counts)
     within = tuple(n for n in doc.drawing_lengths if n.picture in there and n.counts)
-    # What was modelled already must not lose its drawings.
-    return Problem(pictures, doc.landmarks, marks, lengths, within, in_place=bool(doc.meshes))
+    # What was modelled already must not lose its drawings, and what stands on the ground stays.
+    stand = bool(doc.meshes) or any(_arranged(doc, d) for d in doc.planes)
+    return Problem(pictures, doc.landmarks, marks, lengths, within, in_place=stand)
+
+
+def _arranged(doc: Document, drawing: Drawing) -> bool:
+    """Whether a drawing was ever put anywhere, by hand or with its sheet."""
+    first = first_placement(doc, doc.size_px(drawing), drawing.view, 1.0)
+    now = drawing.placement
+    where = (now.anchor_px, now.anchor_mm, now.rotation_deg, now.mirrored)
+    return where != (first.anchor_px, first.anchor_mm, 0.0, False)
 
 
 def with_solution(doc: Document, solution: Solution) -> Document:

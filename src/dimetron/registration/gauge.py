@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.geometry.views import AXIS_NAMES
-from dimetron.registration.normal import Arrays, Floats, State, fixed_points
+from dimetron.registration.normal import Arrays, Floats, State, fixed_points, pose_from
 from dimetron.registration.problem import Problem
 
 
@@ -93,21 +93,17 @@ def moved_to_origin(
 
 
 def _kept(problem: Problem, arrays: Arrays, state: State) -> Floats:
-    """(3,) by how much the object must move to lie about where the pictures put it now: the middle
-    of what their marks say along each axis."""
-    shift = np.zeros(3)
-    at = state.points[arrays.group[arrays.landmark]] * arrays.sign[arrays.landmark]
-    now = np.full_like(at, np.nan)
+    """(3,) by how much the object must move so that the origin lies in the pictures where it lies
+    in them now: about the middle of what the marked ones say along each axis."""
+    told: list[list[float]] = [[], [], []]
+    counts = np.bincount(arrays.picture, minlength=len(arrays.basis))
     for i, picture in enumerate(problem.pictures):
-        here = arrays.picture == i
-        world = picture.view.to_world(picture.present.to_plane(arrays.px[here]))
-        shown = np.abs(arrays.basis[i]).max(axis=0) > 0.5
-        now[here] = np.where(shown, world, np.nan)
-    away = now - at
-    for axis in range(3):
-        told = away[:, axis][~np.isnan(away[:, axis])]
-        shift[axis] = float(np.median(told)) if len(told) else 0.0
-    return shift
+        # The basis of a mirrored picture is turned over already.
+        right, up = pose_from(state.poses[i], False).to_plane(picture.present.origin_px)
+        here = right * arrays.basis[i][0] + up * arrays.basis[i][1]
+        for axis in picture.view.axes:
+            told[axis] += [-float(here[axis])] * int(counts[i])
+    return np.array([float(np.median(along)) if along else 0.0 for along in told])
 
 
 def _widest(problem: Problem, arrays: Arrays, state: State, axis: int) -> tuple[float, float]:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Problem
+from dimetron.registration.usual import Usual, usual_rows
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -53,6 +54,7 @@ class Arrays:
     known_sigma: Floats
     free_pose: Mask
     free_point: Mask
+    usual: Usual | None = None
 
     @property
     def count(self) -> tuple[int, int]:
@@ -63,7 +65,8 @@ class Arrays:
 @dataclass(frozen=True, slots=True, eq=False)
 class Rows:
     """Weighted residuals and what they change with. marks (s, 2), their slopes by pose (s, 2, 5)
-    and by point (s, 2, 3); lengths (m,) with (m, 2, 3); known (q,) with (q, 2)."""
+    and by point (s, 2, 3); lengths (m,) with (m, 2, 3); known (q,) with (q, 2); usual (r,) with
+    (r, 5 n)."""
 
     marks: Floats
     by_pose: Floats
@@ -72,6 +75,8 @@ class Rows:
     by_ends: Floats
     known: Floats
     by_scale: Floats
+    usual: Floats
+    by_usual: Floats
 
 
 def arrays_of(problem: Problem, mirrored: Mask) -> Arrays:
@@ -216,6 +221,7 @@ def rows(arrays: Arrays, state: State) -> Rows:
         by_point * w[..., None],
         *_length_rows(arrays, state),
         *_known_rows(arrays, state),
+        *_usual_rows(arrays, state),
     )
 
 
@@ -257,6 +263,21 @@ def _known_rows(arrays: Arrays, state: State) -> tuple[Floats, Floats]:
     return residual, -scale / size[:, None] / arrays.known_sigma[:, None]
 
 
+def _usual_rows(arrays: Arrays, state: State) -> tuple[Floats, Floats]:
+    if arrays.usual is None:
+        return np.zeros(0), np.zeros((0, state.poses.size))
+    return usual_rows(arrays.usual, state.poses)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Weights:
+    """How much each mark (s,), each length (m,) and each usual thing (r,) counts, 0 to 1."""
+
+    marks: Floats
+    lengths: Floats
+    usual: Floats
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Normal:
     """Normal equations after the loose landmarks were eliminated. kept, loose: groups; system
@@ -283,12 +304,12 @@ class Normal:
         return State(np.asarray(step[: 5 * n], np.float64).reshape(-1, 5), points)
 
 
-def normal(arrays: Arrays, found: Rows, weights: tuple[Floats, Floats]) -> Normal:
-    """weights: how much each mark (s,) and each length (m,) counts, 0 to 1."""
+def normal(arrays: Arrays, found: Rows, weights: Weights) -> Normal:
+    """The normal equations of residuals that count by weights."""
     n, groups = arrays.count
     free_pose, free_point = arrays.free_pose, arrays.free_point
     group = arrays.group[arrays.landmark]
-    root = np.sqrt(weights[0])[:, None]
+    root = np.sqrt(weights.marks)[:, None]
     marks, jp = found.marks * root, found.by_pose * root[..., None]
     jl = found.by_point * root[..., None]
     jp = jp * free_pose[arrays.picture][:, None, :]
@@ -304,7 +325,7 @@ def normal(arrays: Arrays, found: Rows, weights: tuple[Floats, Floats]) -> Norma
     _add_known(arrays, found, pp, pg)
     kept = np.unique(arrays.group[arrays.length_ends])
     loose = np.setdiff1d(np.arange(groups), kept)
-    system, wanted = _kept_part(arrays, found, weights[1], kept, pp, pg, ll, lg, pl)
+    system, wanted = _kept_part(arrays, found, weights, kept, pp, pg, ll, lg, pl)
     eye = np.eye(3)
     held = ~free_point[loose]
     inverse = np.asarray(np.linalg.inv(ll[loose] + held[:, :, None] * eye), np.float64)
@@ -327,7 +348,7 @@ def _add_known(arrays: Arrays, found: Rows, pp: Floats, pg: Floats) -> None:
 def _kept_part(
     arrays: Arrays,
     found: Rows,
-    weights: Floats,
+    weights: Weights,
     kept: Ints,
     pp: Floats,
     pg: Floats,
@@ -355,8 +376,11 @@ def _kept_part(
         for end, g in ((0, int(a)), (1, int(b))):
             free = arrays.free_point[g]
             slope[place[g] : place[g] + 3] += found.by_ends[i, end] * free
-        system += weights[i] * np.outer(slope, slope)
-        wanted -= weights[i] * slope * found.lengths[i]
+        system += weights.lengths[i] * np.outer(slope, slope)
+        wanted -= weights.lengths[i] * slope * found.lengths[i]
+    usual = found.by_usual * arrays.free_pose.ravel()
+    system[: 5 * n, : 5 * n] += (usual * weights.usual[:, None]).T @ usual
+    wanted[: 5 * n] -= usual.T @ (weights.usual * found.usual)
     free = np.concatenate([arrays.free_pose.ravel(), arrays.free_point[kept].ravel()])
     system[~free, ~free] += 1.0
     return system, wanted

@@ -24,7 +24,8 @@ class RegistrationError(ValueError):
 @dataclass(frozen=True, slots=True)
 class Picture:
     """A drawing as registration sees it. present: where it lies now; trust: how much its sightings
-    count against others'; pinned: it stays where it is; stretched: its height is scaled apart."""
+    count against others'; pinned: it stays where it is; stretched: its height is scaled apart;
+    body: what it was drawn on with others, as large as they are; empty if with none."""
 
     id: str
     name: str
@@ -33,6 +34,7 @@ class Picture:
     trust: float = 1.0
     pinned: bool = False
     stretched: bool = False
+    body: str = ""
 
 
 @dataclass(frozen=True, slots=True)

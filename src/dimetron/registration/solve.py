@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dimetron.registration.certainty import Freedom, Known, certainty, marks_in
 from dimetron.registration.gauge import Gauge, frozen_for, gauge_of, moved_to_origin
 from dimetron.registration.normal import (
     Arrays,
@@ -18,6 +19,7 @@ from dimetron.registration.normal import (
     Normal,
     Rows,
     State,
+    Weights,
     arrays_of,
     fixed_points,
     normal,
@@ -29,6 +31,7 @@ from dimetron.registration.normal import (
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Problem, RegistrationError, checked
 from dimetron.registration.start import Start, initial_guess, other_starts
+from dimetron.registration.usual import CLOSELY, WIDELY, usual_cost, usual_of, usual_weights
 
 #: Residuals beyond so many standard deviations count less.
 _HUBER, _CAUCHY = 2.5, 2.5
@@ -38,23 +41,12 @@ _MOST_ROUNDS = 60
 #: Marks that miss by so many times what was said are looked at from other starts, too; what is
 #: found there must have at most this share of the cost.
 POOR, _CLEARLY = 4.0, 0.5
-#: Costs that differ by less are the same.
-_ALIKE = 1.01
+#: What it costs to take a drawing as mirrored otherwise than it lies, so that only marks which bear
+#: it out do: as much as one in three million.
+_TURNED_OVER = 30.0
 _SETTLED, _SEEN = 1e-11, 1e-5
-#: Directions of the reduced system weaker than this share of a typical one are not determined.
-_LOOSE = 1e-9
-#: Numbers of which less is told than that (over their squared unit) are not determined either:
-#: they could be off by a thousand pixels, or millimetres.
-_INFORMED = 1e-6
-#: A picture takes part in such a direction with at least this share, and a freedom of it is named
-#: that moves points by at least this share of the freest; measured that far off.
-_TAKES_PART, _NOTICED, _FAR_PX = 1e-2, 1e-2, 1000.0
 #: The noise is taken as said with this many degrees of freedom, and corrected by what is found.
 _BELIEF = 8.0
-
-
-#: A picture's id, and "scale", "turn" or the axis along which its place is open.
-Freedom = tuple[str, str | int]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -63,7 +55,8 @@ class Solution:
 
     off (s, 2): by how many pixels each sighting misses, as the picture counts; off_mm (s,) the same
     in mm. length_off_mm (m,): by how much each known length is missed. loose: (picture, freedom)
-    that nothing determines, freedom "scale", "turn", 0, 1 or 2 for an axis.
+    that nothing determines, freedom "scale", "turn", 0, 1 or 2 for an axis: it stays about as it
+    lies. as_usual: whether anything rests on what is usual, and so on where the drawings lie now.
     """
 
     problem: Problem
@@ -78,6 +71,7 @@ class Solution:
     gauge: Gauge
     said: tuple[str, ...]
     loose: tuple[Freedom, ...]
+    as_usual: bool = False
 
     @property
     def rms_mm(self) -> float:
@@ -100,18 +94,20 @@ def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> 
     if start is None and not quick:
         descent = _least(problem, descent)
     held, state = descent.held, descent.state
-    last, covariance, loose = _at_rest(problem, held, state)
-    if not loose and not quick:
-        # The marks tell everything, so nothing need be wished for: the last digits without it.
+    known = certainty(problem, held, state, _weights)
+    as_usual = not known.certain
+    if known.certain and not quick:
+        # The marks tell everything, so nothing need be taken as usual: the last digits without it.
         state = _descended(held, state)
-        last, covariance, loose = _at_rest(problem, held, state)
-    arrays, flips, gauge = descent.arrays, descent.mirrored, descent.gauge
-    return _told(problem, arrays, held, state, last, covariance, loose, flips, gauge)
+        known = certainty(problem, held, state, _weights)
+    found = _told(problem, descent, state, known)
+    return replace(found, as_usual=as_usual)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Descent:
-    """Where solving from one start ended. held: the arrays with what the gauge freezes."""
+    """Where solving from one start ended. held: the arrays with what the gauge freezes; cost:
+    with what is usual."""
 
     arrays: Arrays
     held: Arrays
@@ -127,39 +123,35 @@ def _descent(problem: Problem, start: Start, settled: float) -> _Descent:
     arrays = _with_balance(arrays, state)
     gauge = gauge_of(problem, arrays)
     held = with_frozen(arrays, frozen_for(problem, arrays, state, gauge))
-    state = _descended(_with_scales_kept(held, state), state, settled)
-    return _Descent(arrays, held, state, start.mirrored, gauge, _cost(rows(held, state)))
+    wished = replace(
+        _with_scales_kept(held, state),
+        usual=usual_of(problem, marks_in(arrays), (CLOSELY, WIDELY)),
+    )
+    state = _descended(wished, state, settled)
+    cost = _cost(wished, rows(wished, state))
+    return _Descent(arrays, held, state, start.mirrored, gauge, cost)
 
 
 def _least(problem: Problem, first: _Descent) -> _Descent:
     """Marks that miss far more than they were picked may have led to a minimum that is none of
-    the true one's, with a drawing mirrored above all: the lowest of all starts' is taken."""
+    the true one's, or a drawing is mirrored: the lowest of all starts' is taken."""
     if _noise(problem, first.held, rows(first.held, first.state)) < POOR:
         return first
+    present = np.array([p.present.mirrored for p in problem.pictures])
     found = [first]
     for start in other_starts(problem, first.mirrored):
         try:
             found.append(_descent(problem, start, _SEEN))
         except np.linalg.LinAlgError:
             continue
-    least = min(descent.cost for descent in found)
-    present = np.array([p.present.mirrored for p in problem.pictures])
-    # An object and its mirror image cost the same: the one in which fewer drawings are turned over.
-    best = min(
-        (descent for descent in found if descent.cost <= _ALIKE * least),
-        key=lambda descent: int((descent.mirrored != present).sum()),
-    )
+
+    def weighed(descent: _Descent) -> float:
+        """An object and its mirror image cost the same, and few drawings are mirrored."""
+        return descent.cost + _TURNED_OVER * int((descent.mirrored != present).sum())
+
+    best = min(found, key=weighed)
     # A little less is not worth another reading than the usual one.
     return best if best.cost < _CLEARLY * first.cost else first
-
-
-def _at_rest(
-    problem: Problem, arrays: Arrays, state: State
-) -> tuple[Normal, Floats, tuple[Freedom, ...]]:
-    """The normal equations at a state, their covariance, and what nothing determines."""
-    found = rows(arrays, state)
-    last = normal(arrays, found, _weights(found))
-    return last, *_covariance(problem, arrays, state, last)
 
 
 def first_state(problem: Problem, arrays: Arrays, start: Start) -> State:
@@ -198,36 +190,39 @@ def _with_scales_kept(arrays: Arrays, state: State) -> Arrays:
     )
 
 
-def _weights(found: Rows) -> tuple[Floats, Floats]:
+def _weights(arrays: Arrays, found: Rows) -> Weights:
     """Huber's weights of marks, by their distance from where they should be; Cauchy's of lengths,
     which are so much more exact that a wrong one would else bend the object to itself."""
     marks = np.hypot(found.marks[:, 0], found.marks[:, 1])
-    return _huber(marks), 1.0 / (1.0 + (found.lengths / _CAUCHY) ** 2)
+    usual = np.zeros(0) if arrays.usual is None else usual_weights(arrays.usual, found.usual)
+    return Weights(_huber(marks), 1.0 / (1.0 + (found.lengths / _CAUCHY) ** 2), usual)
 
 
 def _huber(size: Floats) -> Floats:
     return np.asarray(np.minimum(1.0, _HUBER / np.maximum(size, 1e-12)))
 
 
-def _cost(found: Rows) -> float:
+def _cost(arrays: Arrays, found: Rows) -> float:
     """What the weights make least."""
     size = np.hypot(found.marks[:, 0], found.marks[:, 1])
     near = size <= _HUBER
     total = float((found.known**2).sum() + (size[near] ** 2).sum())
     total += float((2 * _HUBER * size[~near] - _HUBER**2).sum())
+    if arrays.usual is not None:
+        total += usual_cost(arrays.usual, found.usual)
     return total + float(_CAUCHY**2 * np.log1p((found.lengths / _CAUCHY) ** 2).sum())
 
 
 def _descended(arrays: Arrays, state: State, settled: float = _SETTLED) -> State:
     """Down to rest, or until a step gains no more than a share of what is left."""
     found = rows(arrays, state)
-    cost, damping = _cost(found), 1e-4
-    system = normal(arrays, found, _weights(found))
+    cost, damping = _cost(arrays, found), 1e-4
+    system = normal(arrays, found, _weights(arrays, found))
     for _ in range(_MOST_ROUNDS):
         step = system.solved(arrays, damping)
         tried = State(state.poses + step.poses, state.points + step.points)
         ahead = rows(arrays, tried)
-        after = _cost(ahead)
+        after = _cost(arrays, ahead)
         if not np.isfinite(after) or after > cost:
             damping *= 8.0
             if damping > 1e8:
@@ -236,97 +231,43 @@ def _descended(arrays: Arrays, state: State, settled: float = _SETTLED) -> State
         gained = cost - after
         state, found, cost = tried, ahead, after
         damping = max(damping / 8.0, 1e-12)
-        system = normal(arrays, found, _weights(found))
+        system = normal(arrays, found, _weights(arrays, found))
         if gained <= settled * max(cost, 1e-6):
             break
     return state
 
 
-def _told(
-    problem: Problem,
-    arrays: Arrays,
-    held: Arrays,
-    state: State,
-    system: Normal,
-    covariance: Floats,
-    loose: tuple[Freedom, ...],
-    mirrored: Mask,
-    gauge: Gauge,
-) -> Solution:
+def _told(problem: Problem, descent: _Descent, state: State, known: Known) -> Solution:
+    arrays, held, mirrored = descent.arrays, descent.held, descent.mirrored
     found = rows(held, state)
     noise = _noise(problem, held, found)
-    strength = _strength(held, found, system, covariance)
-    state, said = moved_to_origin(problem, arrays, state, gauge)
+    strength = _strength(held, found, known.system, known.covariance)
+    state, said = moved_to_origin(problem, arrays, state, descent.gauge)
     off, off_mm = _misses(arrays, state)
     poses = {
         p.id: pose_from(state.poses[i], bool(mirrored[i])) for i, p in enumerate(problem.pictures)
     }
-    points, sigmas = _landmarks(problem, arrays, state, system, covariance, noise)
+    points, sigmas = _landmarks(problem, arrays, state, known.system, known.covariance, noise)
     lengths = found.lengths * arrays.length_sigma
     return Solution(
-        problem, poses, points, sigmas, off, off_mm, lengths, strength, noise, gauge, said, loose
+        problem,
+        poses,
+        points,
+        sigmas,
+        off,
+        off_mm,
+        lengths,
+        strength,
+        noise,
+        descent.gauge,
+        said,
+        known.loose,
     )
-
-
-def _covariance(
-    problem: Problem, arrays: Arrays, state: State, system: Normal
-) -> tuple[Floats, tuple[Freedom, ...]]:
-    """Covariance (K, K) of poses and kept landmarks, and what nothing determines.
-
-    The system is first brought to a common scale: numbers of poses differ by powers of ten."""
-    told = np.diag(system.system)
-    some = told > _INFORMED
-    size = np.where(some, 1 / np.sqrt(np.where(some, told, 1.0)), 1.0)
-    even = (system.system * size[:, None] * size)[np.ix_(some, some)]
-    values, vectors = np.linalg.eigh(even)
-    null = values < _LOOSE * max(1.0, float(values.max(initial=1.0)))
-    kept = np.zeros((len(told), int((~null).sum())))
-    kept[some] = vectors[:, ~null] / np.sqrt(np.maximum(values[~null], 1e-30))
-    covariance = (kept @ kept.T) * size[:, None] * size
-    # What nothing at all tells of is loose by itself.
-    open_ways = np.zeros((len(told), int(null.sum() + (~some).sum())))
-    open_ways[some, : int(null.sum())] = vectors[:, null]
-    open_ways[~some, int(null.sum()) :] = np.eye(int((~some).sum()))
-    return covariance, _freedoms(problem, arrays, state, open_ways, size)
-
-
-def _freedoms(
-    problem: Problem, arrays: Arrays, state: State, null: Floats, size: Floats
-) -> tuple[Freedom, ...]:
-    """Names of what the null directions (K, q) move: a picture's scale, turn, or place along an
-    axis. size (K,): what brings them to the numbers' own scale."""
-    found: dict[tuple[str, str | int], None] = {}
-    for i, picture in enumerate(problem.pictures):
-        here = slice(5 * i, 5 * i + 5)
-        if not (arrays.picture == i).any() and not picture.pinned:
-            names: tuple[str | int, ...] = ("scale", "turn", *picture.view.axes)
-            found.update({(picture.id, name): None for name in names})
-            continue
-        taking_part = np.abs(null[here]).max(axis=0, initial=0.0) > _TAKES_PART
-        if picture.pinned or not taking_part.any():
-            continue
-        part = null[here][:, taking_part] * size[here, None]
-        a, b = state.poses[i, :2]
-        # By how many pixels each freedom moves a point as far off as a drawing is wide.
-        by_scale = np.abs(np.array([a, b]) @ part[:2]).max() / np.hypot(a, b) ** 2 * _FAR_PX
-        by_turn = np.abs(np.array([-b, a]) @ part[:2]).max() / np.hypot(a, b) ** 2 * _FAR_PX
-        moved = np.abs(part[2:4]).max(axis=1)
-        least = _NOTICED * max(float(by_scale), float(by_turn), float(moved.max()))
-        if by_scale > least:
-            found[picture.id, "scale"] = None
-        if by_turn > least:
-            found[picture.id, "turn"] = None
-        for axis in picture.view.axes:
-            right, up = arrays.basis[i][:, axis]
-            x, y = a * right - b * up, b * right + a * up
-            if moved[0 if abs(x) >= abs(y) else 1] > least:
-                found[picture.id, axis] = None
-    return tuple(found)
 
 
 def _noise(problem: Problem, arrays: Arrays, found: Rows) -> float:
     """By how much the noise is larger than was said, from what is left over; 1 if little is."""
-    weights = _weights(found)[0]
+    weights = _weights(arrays, found).marks
     used = 2 * len(found.marks) - int(arrays.guided.sum())
     unknowns = int(arrays.free_pose.sum() + arrays.free_point.sum())
     spare = max(0, used - unknowns)

@@ -1,35 +1,57 @@
 """Where to begin: scales, places and mirroring of drawings, axis by axis, from shared sightings.
 
-Drawings are taken as upright here; the turn of up to some degrees that they have is left to the
+Drawings are taken to be turned as they lie; the few degrees by which that is wrong are left to the
 least squares. Along each world axis a drawing shows a straight image of the object, so two drawings
-that share two landmarks along an axis give the ratio of their scales there.
+that share two landmarks along an axis give the ratio of their scales there, the better the farther
+these lie apart.
 """
 
 from __future__ import annotations
 
 import itertools
+import math
+from collections import Counter
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.geometry.views import View
 from dimetron.registration.pose import Pose
-from dimetron.registration.problem import Problem
+from dimetron.registration.problem import Picture, Problem
+from dimetron.registration.usual import held_together
 
 Floats = NDArray[np.float64]
 #: More drawings than this are not tried in every combination of mirrored ones.
 _MOST_TRIED = 10
+#: How exactly a mark tells a place along an axis: a share of what is marked across, for the turn.
+_TURNED = 0.01
+#: A ratio of scales known no better than so says nothing of which way it runs.
+_TELLING = 0.2
+#: How exactly ratios of scales are told at best, and how near they stay to what they are for
+#: drawings of one body and for others.
+_BEST, _ALIKE, _USUAL = 0.003, 0.05, 0.5
 
 
 @dataclass(slots=True)
 class _Line:
-    """What one drawing shows along one axis: (landmark, pixel in the axis's direction)."""
+    """What one drawing shows along one axis: (landmark, pixel in the axis's direction); sigma:
+    how exactly, in pixels."""
 
     picture: int
     axis: int
     side: int
     at: dict[str, float] = field(default_factory=dict)
+    sigma: float = 1.0
+
+
+class _Slope(NamedTuple):
+    """A scale against those of others along an axis, signed, and how exactly it is known, as a
+    share."""
+
+    ratio: float
+    sigma: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -42,30 +64,44 @@ class Start:
 
 
 def initial_guess(problem: Problem, mirrored: NDArray[np.bool_] | None = None) -> Start:
-    """Poses and landmark coordinates to begin with. mirrored: known beforehand, if it is."""
+    """Poses and landmark coordinates to begin with. mirrored: which drawings are taken to be, if
+    not those that lie so."""
     lines = _lines(problem)
-    slopes = _slopes(lines)
-    flips = _mirrored(problem, lines, slopes) if mirrored is None else mirrored
+    flips = np.array([p.present.mirrored for p in problem.pictures])
+    return _begun(problem, lines, _slopes(lines), flips if mirrored is None else mirrored)
+
+
+def _begun(
+    problem: Problem,
+    lines: list[_Line],
+    slopes: dict[tuple[int, int], _Slope],
+    flips: NDArray[np.bool_],
+) -> Start:
     scales = _scales(problem, lines, slopes)
     offsets, points = _offsets(problem, lines, scales, flips)
-    poses = []
-    for i, picture in enumerate(problem.pictures):
-        if picture.pinned:
-            poses.append(picture.present)
-            continue
-        poses.append(_pose(problem, i, scales[i], bool(flips[i]), offsets))
+    poses = [
+        picture.present if picture.pinned else _pose(problem, i, scales[i], bool(flips[i]), offsets)
+        for i, picture in enumerate(problem.pictures)
+    ]
     return Start(poses, flips, points)
 
 
 def other_starts(problem: Problem, flips: NDArray[np.bool_]) -> list[Start]:
-    """Other places to begin than ``initial_guess``: where the drawings lie now, and with one of
-    them taken as mirrored the other way."""
-    found = [_as_placed(problem)]
-    for i, picture in enumerate(problem.pictures):
-        if not picture.pinned:
-            other = flips.copy()
-            other[i] = not other[i]
-            found.append(initial_guess(problem, other))
+    """Other places to begin than ``initial_guess``: where the drawings lie now, with those mirrored
+    that make the marks run the same way, and with one of them taken as mirrored the other way."""
+    lines = _lines(problem)
+    slopes = _slopes(lines)
+    agreeing = _mirrored(problem, lines, slopes)
+    tried, found = [flips], [_as_placed(problem)]
+    for i, picture in enumerate((None, *problem.pictures)):
+        if picture is not None and picture.pinned:
+            continue
+        other = agreeing.copy() if picture is None else flips.copy()
+        if picture is not None:
+            other[i - 1] = not other[i - 1]
+        if not any(np.array_equal(other, known) for known in tried):
+            tried.append(other)
+            found.append(_begun(problem, lines, slopes, other))
     return found
 
 
@@ -98,49 +134,68 @@ def _lines(problem: Problem) -> list[_Line]:
         for side, axis in enumerate(picture.view.paper_axes):
             if axis is not None:
                 found[i, axis] = _Line(i, axis, side)
+    seen: dict[int, list[Floats]] = {}
     for mark in problem.sightings:
         i = index[mark.picture]
         view = problem.pictures[i].view
+        at = _upright(problem.pictures[i], mark.px)
+        seen.setdefault(i, []).append(at)
         for side, axis in enumerate(view.paper_axes):
             if axis is None or mark.axis not in (None, axis):
                 continue
-            px = mark.px[0] if side == 0 else -mark.px[1]
-            found[i, axis].at[mark.landmark] = px * view.paper_signs[side]
+            line = found[i, axis]
+            line.at[mark.landmark] = float(at[side]) * view.paper_signs[side]
+            line.sigma = max(line.sigma, mark.sigma_px)
+    for line in found.values():
+        if line.picture in seen:
+            across = float(np.ptp([at[1 - line.side] for at in seen[line.picture]]))
+            line.sigma = math.hypot(line.sigma, _TURNED * across)
     return list(found.values())
 
 
-def _slopes(lines: list[_Line]) -> dict[tuple[int, int], float]:
-    """For each (drawing, axis) its scale against others along that axis, signed; those that share
-    no two landmarks with any are left out."""
-    found: dict[tuple[int, int], float] = {}
+def _upright(picture: Picture, px: tuple[float, float]) -> Floats:
+    """(2,) pixels right and up in a drawing that is turned back as far as it lies turned."""
+    turn = complex(picture.present.alpha, picture.present.beta)
+    at = complex(px[0], -px[1]) * abs(turn) / turn
+    return np.array([at.real, at.imag])
+
+
+def _slopes(lines: list[_Line]) -> dict[tuple[int, int], _Slope]:
+    """For each (drawing, axis) its scale against others along that axis; those that share no two
+    landmarks with any are left out."""
+    found: dict[tuple[int, int], _Slope] = {}
     for axis in range(3):
         here = [line for line in lines if line.axis == axis and len(line.at) > 1]
         here.sort(key=lambda line: -len(line.at))
         known: dict[str, float] = {}
+        sigma = 0.0
         while here:
-            line = next((n for n in here if _spread(n, known)), None)
-            if line is None:
+            line = max(here, key=lambda n: _spread(n, known))
+            if not _spread(line, known) > 0:
                 if known:
                     break
                 line = here[0]
-                slope, shift = 1.0, 0.0
+                slope, shift = _Slope(1.0, _BEST), 0.0
+                sigma = line.sigma
             else:
-                slope, shift = _fitted(line, known)
+                slope, shift = _fitted(line, known, sigma)
             here.remove(line)
             found[line.picture, axis] = slope
             for name, px in line.at.items():
-                known.setdefault(name, slope * px + shift)
+                known.setdefault(name, slope.ratio * px + shift)
     return found
 
 
-def _spread(line: _Line, known: dict[str, float]) -> bool:
-    shared = [name for name in line.at if name in known]
-    return len(shared) > 1 and np.ptp([line.at[name] for name in shared]) > 1e-6
+def _spread(line: _Line, known: dict[str, float]) -> float:
+    """How far apart landmarks lie that a line shares with what is known, over how exactly that is
+    told; nothing if they share no two."""
+    shared = [line.at[name] for name in line.at if name in known]
+    return float(np.ptp(shared)) / line.sigma if len(shared) > 1 else 0.0
 
 
-def _fitted(line: _Line, known: dict[str, float]) -> tuple[float, float]:
-    """Slope and shift that bring a line's pixels onto what is known, robust against a wrong one
-    (the median of the slopes of all pairs: Theil and Sen)."""
+def _fitted(line: _Line, known: dict[str, float], sigma: float) -> tuple[_Slope, float]:
+    """Slope and shift that bring a line's pixels onto what is known (to sigma), robust against a
+    wrong one (the median of the slopes of all pairs: Theil and Sen)."""
     shared = [name for name in line.at if name in known]
     x = np.array([line.at[name] for name in shared])
     y = np.array([known[name] for name in shared])
@@ -148,17 +203,19 @@ def _fitted(line: _Line, known: dict[str, float]) -> tuple[float, float]:
     wide = np.abs(x[i] - x[j])
     good = wide > 0.05 * wide.max()
     slope = float(np.median((y[i] - y[j])[good] / (x[i] - x[j])[good]))
-    return slope, float(np.median(y - slope * x))
+    share = math.hypot(line.sigma / np.ptp(x), sigma / max(float(np.ptp(y)), 1e-9))
+    return _Slope(slope, max(math.sqrt(2) * share, _BEST)), float(np.median(y - slope * x))
 
 
 def _mirrored(
-    problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], float]
+    problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], _Slope]
 ) -> NDArray[np.bool_]:
     """Which drawings are mirrored: the fewest that make the signs along each axis agree."""
     n = len(problem.pictures)
     now = np.array([p.present.mirrored for p in problem.pictures])
     sides = {(line.picture, line.axis): line.side for line in lines}
-    ends = [(key, slope, sides[key]) for key, slope in slopes.items()]
+    telling = {key: slope for key, slope in slopes.items() if slope.sigma < _TELLING}
+    ends = [(key, slope.ratio, sides[key]) for key, slope in telling.items()]
     pinned = [i for i, p in enumerate(problem.pictures) if p.pinned]
     best, least = now, np.inf
     tries = itertools.product((False, True), repeat=n) if n <= _MOST_TRIED else [tuple(now)]
@@ -186,9 +243,9 @@ def _disagreement(ends: list[tuple[tuple[int, int], float, int]], flips: tuple[b
     return total
 
 
-def _scales(problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], float]) -> Floats:
+def _scales(problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], _Slope]) -> Floats:
     """(n,) mm per pixel of each drawing: the slopes of an axis have one unknown factor, the
-    drawings one each; known ones stand fast."""
+    drawings one each; known ones stand fast, and to one another all are about as they lie."""
     n = len(problem.pictures)
     rows, values = [], []
 
@@ -201,13 +258,19 @@ def _scales(problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], 
 
     for (picture, axis), slope in slopes.items():
         # log of the slope is the log of the scale plus the axis's own factor.
-        row(1.0, np.log(max(abs(slope), 1e-12)), (picture, 1.0), (n + axis, 1.0))
+        value = np.log(max(abs(slope.ratio), 1e-12))
+        row(1.0 / slope.sigma, value, (picture, 1.0), (n + axis, 1.0))
+    sizes = [float(np.log(p.present.mm_per_px)) for p in problem.pictures]
     for i, p in enumerate(problem.pictures):
-        # Only what nothing else tells follows from where it lies now.
-        row(1e3 if p.pinned else 1e-4, np.log(p.present.mm_per_px), (i, 1.0))
+        # Only what nothing else tells follows from how large it is now.
+        row(1e4 if p.pinned else 1e-4, sizes[i], (i, 1.0))
     ids = [p.id for p in problem.pictures]
+    counts = Counter(m.picture for m in problem.sightings)
+    pairs, alike = held_together(problem.pictures, np.array([counts[id_] for id_ in ids]))
+    for (i, j), close in zip(pairs.tolist(), alike, strict=True):
+        row(1.0 / (_ALIKE if close else _USUAL), sizes[i] - sizes[j], (i, 1.0), (j, -1.0))
     for known in problem.picture_lengths:
-        row(10.0, np.log(known.mm / known.px), (ids.index(known.picture), 1.0))
+        row(1e3, np.log(known.mm / known.px), (ids.index(known.picture), 1.0))
     scales = np.exp(np.linalg.lstsq(np.array(rows), np.array(values), rcond=None)[0][:n])
     if any(p.pinned for p in problem.pictures) or problem.picture_lengths:
         return np.asarray(scales)
@@ -281,14 +344,16 @@ def _offset(
     axis: int,
 ) -> float:
     picture = problem.pictures[line.picture]
+    stays = -factor * _upright(picture, picture.present.origin_px)[line.side]
+    stays *= picture.view.paper_signs[line.side]
     if picture.pinned:
-        origin = picture.present.origin_px
-        px = origin[0] if line.side == 0 else -origin[1]
-        return -factor * px * picture.view.paper_signs[line.side]
+        return float(stays)
     known = [(factor * px, points[name][axis]) for name, px in line.at.items()]
     shifts = [value - mine for mine, value in known if value is not None]
     if shifts:
         return float(np.median(shifts))
+    if problem.in_place:
+        return float(stays)
     # The first along this axis: its middle lies on the origin.
     mine = [m for m, _ in known]
     return -(min(mine) + max(mine)) / 2
@@ -303,15 +368,17 @@ def _pose(
 ) -> Pose:
     picture = problem.pictures[i]
     view = picture.view
-    origin = list(picture.present.origin_px)
+    origin = _upright(picture, picture.present.origin_px)
     for side, axis in enumerate(view.paper_axes):
         if axis is None or (i, axis) not in offsets:
             continue
         factor = scale * (-1.0 if side == 0 and mirrored else 1.0)
         # Where the axis is zero: factor * px + offset = 0, in pixels along the axis.
-        px = -offsets[i, axis] / factor * view.paper_signs[side]
-        origin[side] = px if side == 0 else -px
+        origin[side] = -offsets[i, axis] / factor * view.paper_signs[side]
     aspect = picture.present.aspect if picture.stretched else 1.0
     if not isinstance(view, View):
         scale = picture.present.mm_per_px
-    return Pose(1.0 / scale, 0.0, (origin[0], origin[1]), mirrored, aspect)
+    now = complex(picture.present.alpha, picture.present.beta)
+    turn = now / abs(now)
+    at = complex(*origin) * turn
+    return Pose(turn.real / scale, turn.imag / scale, (at.real, -at.imag), mirrored, aspect)

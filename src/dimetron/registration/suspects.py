@@ -160,7 +160,8 @@ def _unknown_of(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
         along = " and ".join(lacking) or axes[0] if axes else "another axis"
         why = f"{picture.name} shares no landmark along {along}"
         cure = f"mark one of its landmarks in a drawing that shows {along}"
-    return f"{why}: {what} cannot be known; {cure}"
+    verb = "is" if len(freedoms) == 1 else "are"
+    return f"{why}: {what} {verb} not determined and stay as they lie; {cure}"
 
 
 def _shared_axes(problem: Problem, id_: str) -> list[int]:

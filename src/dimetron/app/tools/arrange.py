@@ -20,7 +20,7 @@ from dimetron.app.tools.handles import (
     sized,
     turned,
 )
-from dimetron.document import edits, formulas
+from dimetron.document import bodies, edits, formulas
 from dimetron.document.aligning import extent_on_paper
 from dimetron.document.kind import lying, moved
 from dimetron.document.model import Document, Drawing, with_item
@@ -117,6 +117,8 @@ class Arrange(Tool):
             return None
         doc = self.bench.committed
         pivot = pivot_for(doc, drawing, handle, self._mode, self._picked)
+        if handle.kind == "size" and self._others(drawing):
+            pivot = np.zeros(2)
         at = view.to_plane(event.point)
         return _Grip((drawing.id,), drawing.name, view, at, event.px, handle, pivot)
 
@@ -199,14 +201,14 @@ class Arrange(Tool):
         if handle.kind == "turn":
             to = grip.view.to_plane(event.point)
             after, _ = turned(drawing.placement, grip.start, grip.pivot, to, event.shift)
-            return edits.with_placement(doc, drawing.id, after)
+            return bodies.carried_along(doc, drawing.id, after)
         aimed = event.point + grip.view.to_world(handle.at - grip.start)
         found = snap.snap(self.bench, event, aimed, skip=frozenset(grip.ids))
         self._guides = found.guides
         aspect = drawing.aspect_locked and not event.ctrl
         to = grip.view.to_plane(found.point)
         after = sized(drawing.placement, handle, grip.pivot, to, aspect)
-        return edits.with_placement(doc, drawing.id, after)
+        return bodies.carried_along(doc, drawing.id, after)
 
     def release(self, event: BoardEvent) -> None:
         grip, self._grip = self._grip, None
@@ -246,9 +248,13 @@ class Arrange(Tool):
         doc = self.bench.committed
         alt = held.startswith("alt")
         step = held.removeprefix("alt").removeprefix("+")
+        done: set[str] = set()
         for drawing in drawings:
-            doc = self._turned_or_sized(doc, drawing, arrow, step) if alt else self._nudged(
-                doc, drawing, arrow, step)  # fmt: skip
+            if not alt:
+                doc = self._nudged(doc, drawing, arrow, step)
+            elif bodies.body_key(drawing) not in done:
+                doc = self._turned_or_sized(doc, drawing, arrow, step)
+            done.add(bodies.body_key(drawing))
         what = drawings[0].name if len(drawings) == 1 else f"{len(drawings)} drawings"
         self.bench.commit(doc, f"Nudge {what}")
         return True
@@ -267,14 +273,21 @@ class Arrange(Tool):
             wide = doc.size_px(drawing)[0]
             factor = max(0.5, 1 + up * NUDGES_PX[step] / wide)
             after = scaled(drawing.placement, (factor, factor), pivot)
-        return edits.with_placement(doc, drawing.id, after)
+        return bodies.carried_along(doc, drawing.id, after)
 
     def _pivot(self, drawing: Drawing) -> Floats:
-        """The point that stays when a size or a turn is typed or nudged."""
+        """The point that stays when a size or a turn is typed or nudged: the origin, if others are
+        sized along."""
+        if self._others(drawing):
+            return np.zeros(2)
         if self._mode == "picked":
             return self._picked
         spots = pivots(self.bench.committed, drawing)
         return spots["centre" if self._mode == "opposite" else self._mode]
+
+    def _others(self, drawing: Drawing) -> int:
+        """How many drawings are one body with it."""
+        return len(bodies.body_of(self.bench.committed, drawing.id)) - 1
 
     # What is chosen.
 
@@ -321,11 +334,11 @@ class Arrange(Tool):
                 factors = (value / now, 1.0) if side == 0 else (1.0, value / now)
                 both = (value / now, value / now) if drawing.aspect_locked else factors
                 after = scaled(drawing.placement, both, self._pivot(drawing), aspect=False)
-                doc = edits.with_placement(doc, drawing.id, after)
+                doc = bodies.carried_along(doc, drawing.id, after)
             elif number == "turned":
                 by = value - now
                 after = turned_about(drawing.placement, by, self._pivot(drawing))
-                doc = edits.with_placement(doc, drawing.id, after)
+                doc = bodies.carried_along(doc, drawing.id, after)
             else:
                 doc = formulas.with_value(doc, drawing.id, number, value)
             self.bench.commit(doc, f"Set the {number.replace('_', ' ')} of {drawing.name}")
@@ -350,10 +363,11 @@ class Arrange(Tool):
             self.bench.refresh()
 
         ways = (("both", "both ways"), ("across", "across"), ("up", "up"))
-        return (
-            Option("Slide", ways, self._along, slide),
-            Option("Stays in place", _PIVOTS, self._mode, stay, listed=True),
-        )
+        found = [Option("Slide", ways, self._along, slide)]
+        drawing = self._chosen()
+        if drawing is None or not self._others(drawing):
+            found.append(Option("Stays in place", _PIVOTS, self._mode, stay, listed=True))
+        return found
 
     def switches(self) -> Sequence[Switch]:
         drawing = self._chosen()
@@ -373,7 +387,9 @@ class Arrange(Tool):
             return ()
 
         def turn() -> None:
-            after = turned_about(drawing.placement, 90.0, self._pivot(drawing))
+            middle = pivots(self.bench.committed, drawing)["centre"]
+            pivot = middle if self._others(drawing) else self._pivot(drawing)
+            after = turned_about(drawing.placement, 90.0, pivot)
             doc = edits.with_placement(self.bench.committed, drawing.id, after)
             self.bench.commit(doc, f"Turn {drawing.name}")
 
@@ -389,7 +405,11 @@ class Arrange(Tool):
         )
 
     def told(self) -> str:
-        return self._told
+        drawing = self._chosen()
+        if self._told or drawing is None or not self._others(drawing):
+            return self._told
+        words = bodies.words_of(self.bench.committed, drawing.id)
+        return f"{words}: sized and turned together, about the origin."
 
     def overlays(self) -> Sequence[Overlay]:
         drawing = self._chosen()

@@ -11,7 +11,7 @@ from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.document import edits, registering, sizing
+from dimetron.document import bodies, registering, sizing
 from dimetron.document.model import Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import AXIS_NAMES, AnyView
@@ -35,7 +35,7 @@ class KnownLength(Tool):
 
     shortcut = "K"
     name, title, icon = "known-length", "Known length", "ruler-measure"
-    hint = "Click the first point of a length you know; it will stay where it is."
+    hint = "Click the first point of a length you know."
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
@@ -120,7 +120,7 @@ class KnownLength(Tool):
         scaled = place.to_known_length(
             drawing.placement, pair.first, pair.second, length, self._axis()
         )
-        doc = edits.with_placement(self.bench.committed, drawing.id, scaled)
+        doc = bodies.carried_along(self.bench.committed, drawing.id, scaled)
         self.bench.commit(doc, f"Known length {self.length(length)}")
 
     def _keep(self, drawing: Drawing, pair: _Pair, length: float) -> None:

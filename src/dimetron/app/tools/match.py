@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,7 +11,7 @@ from dimetron.app.kit.instrument import Switch
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.document import edits, placing
+from dimetron.document import bodies, edits, placing
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
@@ -101,7 +102,10 @@ class MatchPoints(Tool):
             after = place.moved(p, self._targets[0] - p.to_plane(self._points[0]))
         else:
             after = placing.matched(p, self._points, self._targets, self._keep_scale)
-        return edits.with_placement(self.bench.committed, item.id, after)
+        # Those of its body become as much larger, and stay where they are to one another.
+        larger = replace(p, mm_per_px=after.mm_per_px)
+        doc = bodies.carried_along(self.bench.committed, item.id, larger)
+        return edits.with_placement(doc, item.id, after)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         self._hover = None

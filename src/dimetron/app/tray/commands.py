@@ -35,6 +35,8 @@ def define(commands: Commands, session: Session, choose_loose: Callable[[], None
         Command("stronger", "Drawings stronger", "Fade the chosen drawing, or all, less", lambda: actions.fade(session, actions.FADE_STEP), "]", "Cards", any_drawing),
         Command("weaker", "Drawings weaker", "Fade the chosen drawing, or all, more", lambda: actions.fade(session, -actions.FADE_STEP), "[", "Cards", any_drawing),
         Command("group", "Group", "Put what is chosen into a group of its own", lambda: actions.group_chosen(session), "Ctrl+G", "Cards", any_chosen, apart=True),
+        Command("join", "Join as one body", "The chosen drawings are sized and turned together; one alone joins those of its sheet", lambda: actions.join(session), "Ctrl+J", "Cards", drawing_chosen),
+        Command("separate", "Separate from its body", "The chosen drawings are sized and turned each by itself", lambda: actions.separate(session), "Ctrl+Shift+J", "Cards", drawing_chosen),
         Command("duplicate", "Duplicate", "The chosen drawings once more, with their placement", lambda: actions.duplicate(session), "Ctrl+D", "Cards", drawing_chosen),
         Command("copy-placement", "Copy the placement", "Keep scale, turn and place of the chosen drawing", lambda: actions.copy_placement(session), "Ctrl+C", "Cards", drawing_chosen),
         Command("paste-placement", "Paste the placement", "Give it to the chosen drawings", lambda: actions.paste_placement(session), "Ctrl+Shift+V", "Cards", can_paste),

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMenu, QToolButton
 
 from dimetron.app.work import actions
 from dimetron.app.work.session import Session
-from dimetron.document import edits, placing
+from dimetron.document import bodies, edits, placing
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
 
@@ -74,6 +74,10 @@ class DrawingMenus(QObject):
             title = f"Stand back to back with {other.name}"
             _add(menu, title, partial(self._back_to_back, other))
         menu.addSeparator()
+        if bodies.words_of(session.document, self._id):
+            _add(menu, "Separate from its body", lambda: actions.separate(session, (self._id,)))
+        elif drawing.body:
+            _add(menu, "Join those of its sheet", lambda: actions.join(session, (self._id,)))
         pinned = self._id in session.document.pinned
         words = "Let it be registered again" if pinned else "Pin it: others are registered to it"
         _add(menu, words, lambda: actions.pin(session, self._id))

@@ -8,6 +8,7 @@ import numpy as np
 
 from dimetron.app.work.session import Session
 from dimetron.document import (
+    bodies,
     edits,
     groups,
     loosening,
@@ -151,6 +152,20 @@ def group_chosen(session: Session) -> None:
     if session.chosen:
         doc, _ = groups.grouped(session.committed, session.chosen)
         session.commit(doc, "Group")
+
+
+def separate(session: Session, ids: tuple[str, ...] = ()) -> None:
+    """Let each of the chosen drawings be sized by itself."""
+    ids = ids or chosen_drawings(session)
+    if ids:
+        session.commit(bodies.separated(session.committed, ids), "Separate from its body")
+
+
+def join(session: Session, ids: tuple[str, ...] = ()) -> None:
+    """Let the chosen drawings be sized and turned together; one alone joins those of its sheet."""
+    ids = ids or chosen_drawings(session)
+    if ids:
+        session.commit(bodies.joined(session.committed, ids), "Join as one body")
 
 
 def pin(session: Session, id_: str) -> None:

@@ -47,6 +47,7 @@ def _to_json(drawing: Drawing) -> Json:
         "stand_auto": drawing.stand_auto,
         "group": drawing.group,
         "formulas": dict(drawing.formulas),
+        "body": drawing.body,
     }
 
 
@@ -80,6 +81,7 @@ def _from_json(tree: Json, reading: Reading) -> Drawing:
         stand_auto=tree["stand_auto"],
         group=tree["group"],
         formulas=tuple(tree["formulas"].items()),
+        body=tree["body"],
     )
 
 

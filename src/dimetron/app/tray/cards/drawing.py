@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
+    QLabel,
     QPushButton,
     QSizePolicy,
     QSlider,
@@ -25,7 +26,7 @@ from dimetron.app.tray.drawing_menu import DrawingMenus
 from dimetron.app.tray.seen_page import SeenPage
 from dimetron.app.work import actions
 from dimetron.app.work.session import Session
-from dimetron.document import edits, formulas, preparing
+from dimetron.document import bodies, edits, formulas, preparing
 from dimetron.document.model import Document, Drawing, Item, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement
@@ -105,6 +106,11 @@ class DrawingCard(Card):
         self._up_name = grid.line("Z", self.up_edit, "Where the picture’s middle lies")
         self.turn_edit = number_edit("°", 3)
         grid.line("turned", self.turn_edit, "Turn in its plane, counter-clockwise")
+        self.together = QLabel()
+        self.together.setProperty("class", "small")
+        self.together.setToolTip("Sized and turned together, about the origin; see More…")
+        grid.addWidget(self.together, grid.row, 0, 1, 2)
+        grid.row += 1
         for parts in ((self.aspect, self.mirror), (self.match, self.more)):
             line = QHBoxLayout()
             line.setSpacing(4)
@@ -182,7 +188,7 @@ class DrawingCard(Card):
             return
         try:
             placed = change(drawing)
-            doc = edits.with_placement(self._session.committed, self.id, placed)
+            doc = bodies.carried_along(self._session.committed, self.id, placed)
         except ValueError as error:
             if field is not None:
                 field.refuse(str(error))
@@ -321,6 +327,9 @@ class DrawingCard(Card):
         ):
             label.setText("middle " + (name.upper() if len(name) == 1 else name))
         self._show_views(drawing)
+        words = bodies.words_of(self._session.document, drawing.id)
+        self.together.setText(words)
+        self.together.setVisible(bool(words))
         self.aspect.setChecked(drawing.aspect_locked)
         self.aspect.setText("aspect kept" if drawing.aspect_locked else "aspect free")
 
