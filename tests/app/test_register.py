@@ -11,6 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from dimetron.app.kit.instrument import Action
 from dimetron.demo import can
 from dimetron.document import edits, registering, sizing
 from dimetron.document.model import Document, with_item
@@ -89,6 +90,40 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
     assert all(h > 0 for h in heights) and scale > 0
     hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert hand.doc.drawings[1].placement != askew.drawings[1].placement
+
+
+def test_registering_is_offered_where_it_gains_and_shows_before_and_after(
+    hand: Hand, askew: Document
+) -> None:
+    def register() -> Action:
+        return next(a for a in tool.actions() if a.name == "register")
+
+    tool = hand.window.tools["mark"]
+    # One mark in one drawing says nothing of how they lie.
+    hand.click(spot(hand, askew, "tip", View.RIGHT))
+    assert not (register().enabled or register().main)
+    assert "in two drawings" in register().hint
+    hand.key(Qt.Key.Key_Return)
+    mark_all(hand, askew)
+    assert register().enabled and register().main
+    before = hand.doc
+    hand.act("register")
+    after = hand.doc
+    assert not register().enabled and "as the marks say" in register().hint
+    # What most agree on stays as large as it was: the side is what lay otherwise.
+    assert "before, " in tool.told() and "can side is 16." in tool.told().lower()
+    assert "can plan is turned by" in tool.told().lower()
+    (look,) = (o for o in tool.options() if o.name == "Look at")
+    look.choose("before")
+    assert hand.doc is before and hand.session.committed is after
+    look.choose("after")
+    assert hand.doc is after
+    look.choose("before")
+    hand.act("back")
+    assert hand.session.committed is before and "before, " not in tool.told()
+    hand.act("register")
+    hand.click(spot(hand, askew, "foot", View.FRONT) + QPoint(30, -30))
+    assert "before, " not in tool.told() and not any(o.name == "Look at" for o in tool.options())
 
 
 def test_a_mark_is_dragged_and_the_solution_follows_live(hand: Hand, askew: Document) -> None:
@@ -433,7 +468,7 @@ def test_many_marks_are_solved_without_holding_the_window_up(hand: Hand, askew: 
         assert registration.advice(hand.doc).findings == ()
         assert not next(a for a in tool.actions() if a.name == "register").enabled
     hand.wait(lambda: not registration.fault(hand.doc))
-    assert next(a for a in tool.actions() if a.name == "register").enabled
+    hand.wait(lambda: next(a for a in tool.actions() if a.name == "register").enabled)
     hand.wait(lambda: registration.advice(hand.doc).suspects != ())
 
 

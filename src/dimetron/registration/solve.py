@@ -57,6 +57,7 @@ class Solution:
     in mm. length_off_mm (m,): by how much each known length is missed. loose: (picture, freedom)
     that nothing determines, freedom "scale", "turn", 0, 1 or 2 for an axis: it stays about as it
     lies. as_usual: whether anything rests on what is usual, and so on where the drawings lie now.
+    cost: what is left over of marks and lengths, in squared standard deviations.
     """
 
     problem: Problem
@@ -72,6 +73,7 @@ class Solution:
     said: tuple[str, ...]
     loose: tuple[Freedom, ...]
     as_usual: bool = False
+    cost: float = 0.0
 
     @property
     def rms_mm(self) -> float:
@@ -101,7 +103,7 @@ def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> 
         state = _descended(held, state)
         known = certainty(problem, held, state, _weights)
     found = _told(problem, descent, state, known)
-    return replace(found, as_usual=as_usual)
+    return replace(found, as_usual=as_usual, cost=_cost(held, rows(held, state)))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

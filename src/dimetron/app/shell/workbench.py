@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.gain import Gain
     from dimetron.registration.solve import Solution
 
 
@@ -79,6 +80,9 @@ class Workbench(QObject):
 
     def commit(self, document: Document, label: str) -> None:
         self._session.commit(document, label)
+
+    def undo(self) -> None:
+        self._session.undo()
 
     def cancel(self) -> None:
         self._session.cancel()
@@ -171,6 +175,9 @@ class Workbench(QObject):
         registration = self._registration
         odd = registration.suspected_words(document)
         return registration.fault(document), (*odd, *registration.problems(document))
+
+    def gain(self, document: Document) -> Gain | None:
+        return self._registration.gain(document)
 
     def repairs(self) -> tuple[Finding, ...]:
         found = self._registration.advice(self._session.committed).findings

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.gain import Gain
     from dimetron.registration.solve import Solution
 
 
@@ -44,6 +45,9 @@ class Edits(Protocol):
 
     def cancel(self) -> None:
         """Drop a preview."""
+
+    def undo(self) -> None:
+        """Back to the step before."""
 
 
 class Picks(Protocol):
@@ -134,6 +138,9 @@ class Marks(Protocol):
 
     def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
         """Why there is no solution; and what does not agree or cannot be known, worst first."""
+
+    def gain(self, document: Document) -> Gain | None:
+        """What registering would better; None while it is not known."""
 
     def repairs(self) -> tuple[Finding, ...]:
         """What is wrong with the marks and can be set right."""

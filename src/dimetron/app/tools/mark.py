@@ -11,6 +11,7 @@ from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, mark_panel
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.compared import LookBack
 from dimetron.app.tools.mark_seen import lengths_seen, marks_seen, shown, where_it_must_lie, world
 from dimetron.document import registering
 from dimetron.document.model import Document, Drawing
@@ -53,6 +54,7 @@ class MarkLandmarks(Tool):
         self._exaggerated = 10.0
         #: What new marks count for: every axis, or one.
         self._counts = mark_panel.ALL
+        self._back = LookBack(bench)
 
     def words(self) -> str:
         if self._landmark() is None:
@@ -173,6 +175,7 @@ class MarkLandmarks(Tool):
 
     def abandon(self) -> bool:
         active = self._dragged is not None or self._landmark() is not None
+        active = self._back.forget() or active
         if self._dragged is not None:
             self.bench.cancel()
         self._dragged = self._touched = self.aimed = None
@@ -204,7 +207,8 @@ class MarkLandmarks(Tool):
 
         names = [m.name for m in self.bench.document.landmarks]
         choices = ((_NEW, "a new one"), *((name, name) for name in names))
-        found = [Option("Landmark", choices, self._landmark() or _NEW, choose, listed=True)]
+        found = [*self._back.options()]
+        found.append(Option("Landmark", choices, self._landmark() or _NEW, choose, listed=True))
         found.append(mark_panel.counts_for(self.bench, self._mark_touched(), self._counts, count))
         name = self._landmark()
         if name is None or len(names) < 2:
@@ -239,9 +243,16 @@ class MarkLandmarks(Tool):
         landmark = registering.landmark_of(self.bench.document, self.current)
         solution = self.bench.registered(self.bench.document)
 
+        gain = self.bench.gain(self.bench.document)
+
         def register() -> None:
-            doc = registering.with_solution(self.bench.committed, _there(solution))
+            before = self.bench.committed
+            doc = registering.with_solution(before, _there(solution))
             self.bench.commit(doc, "Register the drawings")
+            if gain is not None:
+                was, now = self.length(gain.before_mm), self.length(gain.after_mm)
+                self._back.keep(before, f"Mismatch {was} before, {now} after.")
+            self.bench.refresh()
 
         def open_again() -> None:
             doc = self.bench.committed
@@ -258,9 +269,11 @@ class MarkLandmarks(Tool):
         fault, _ = self.bench.registration_words(self.bench.document)
         ready = solution is not None and not fault
         touched = self._mark_touched() is not None
-        hint = "Scale, turn and place every drawing as the marks say"
+        hint = mark_panel.register_hint(gain)
+        worth = gain is not None and gain.worth
         return (
-            Action("register", "Register", register, hint, ready, main=True, above=True),
+            Action("register", "Register", register, hint, ready and worth, worth, above=True),
+            *self._back.actions(),
             *(self._repair(finding) for finding in self.bench.repairs()[:1]),
             Action("open", "Leave it open", open_again, "Forget its known coordinates", known),
             Action("unmark", "Unmark", self._unmark, "Take the mark clicked last away", touched),
@@ -295,7 +308,7 @@ class MarkLandmarks(Tool):
         solution = self.bench.registered(doc)
         if solution is None or fault:
             return fault
-        words = f"Mismatch {self.length(solution.rms_mm)}."
+        words = self._back.told() or f"Mismatch {self.length(solution.rms_mm)}."
         return " ".join([words, *(f"{p[0].upper()}{p[1:]}." for p in problems[:3])])
 
     def overlays(self) -> Sequence[Overlay]:

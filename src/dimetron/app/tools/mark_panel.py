@@ -11,10 +11,20 @@ from dimetron.document import registering
 from dimetron.geometry.views import AXIS_NAMES
 
 if TYPE_CHECKING:
+    from dimetron.registration.gain import Gain
     from dimetron.registration.problem import Landmark, Sighting
 
 #: A mark counts along every axis that its drawing shows.
 ALL = "all"
+
+
+def register_hint(gain: Gain | None) -> str:
+    """What registering would do now."""
+    if gain is None or not gain.determines:
+        return "Mark the same landmark in two drawings, or give a length, and it says how they lie"
+    if not gain.worth:
+        return "The drawings lie as the marks say"
+    return "Scale, turn and place the drawings as the marks say; what they leave open stays"
 
 
 def counts_for(

@@ -10,6 +10,7 @@ import numpy as np
 from dimetron.app.kit.instrument import Action, Option
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.compared import changes
 from dimetron.document import registering
 from dimetron.document.model import Document, MeshObject
 from dimetron.geometry.views import AXIS_NAMES
@@ -19,8 +20,6 @@ if TYPE_CHECKING:
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
 
-#: Changes smaller than this are not told of.
-_SAME_SIZE, _SAME_TURN_DEG = 0.02, 0.3
 #: Nothing is wholly certain.
 _ALMOST = 0.995
 
@@ -246,9 +245,9 @@ class ProposeByInk(Tool):
         parts += [f"{words[0].upper()}{words[1:]}." for words in shown.said]
         if not shown.said:
             parts.append("All drawings lie as they are called.")
-        changes = self._changes()
-        if changes:
-            parts.append(f"Against now {', '.join(changes)}.")
+        said = changes(self.bench.committed, self.bench.document)
+        if said:
+            parts.append(f"Against now {', '.join(said)}.")
         sizes = [
             f"{AXIS_NAMES[axis]} {self.length(mm)}"
             for axis, mm in enumerate(shown.size_mm)
@@ -258,28 +257,6 @@ class ProposeByInk(Tool):
         if not pinned and not self._sized:
             parts.append("Its true size is not in the ink: give a known length later.")
         return "\n".join(parts)
-
-    def _changes(self) -> list[str]:
-        """What the drawings would be changed by, in words, but for moving a little."""
-        words, before = [], self.bench.committed
-        planes = self.bench.document.planes
-        ratios = [
-            now.placement.mm_per_px / before.drawing(now.id).placement.mm_per_px for now in planes
-        ]
-        alike = len(planes) > 1 and max(ratios) < min(ratios) * (1 + _SAME_SIZE)
-        if alike and abs(ratios[0] - 1) > _SAME_SIZE:
-            words.append(f"all are {ratios[0]:.3g} times as large")
-        for now, ratio in zip(planes, ratios, strict=True):
-            was = before.drawing(now.id).placement
-            turned = (now.placement.rotation_deg - was.rotation_deg + 180) % 360 - 180
-            what = ["turned over"] if now.placement.mirrored != was.mirrored else []
-            if not alike and abs(ratio - 1) > _SAME_SIZE:
-                what.append(f"{ratio:.3g} times as large")
-            if abs(turned) > _SAME_TURN_DEG:
-                what.append(f"turned by {turned:.1f}°")
-            if what:
-                words.append(f"{now.name} is {' and '.join(what)}")
-        return words
 
     def overlays(self) -> Sequence[Overlay]:
         doc, feature = self.bench.document, self._feature

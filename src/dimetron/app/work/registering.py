@@ -17,6 +17,7 @@ from dimetron.geometry.placement import Placement
 
 if TYPE_CHECKING:
     from dimetron.registration.diagnosis import Finding
+    from dimetron.registration.gain import Gain
     from dimetron.registration.solve import Solution
     from dimetron.registration.suspects import Suspect
 
@@ -46,7 +47,7 @@ class _Solved:
         if found is None:
             return True
         stays = found.problem.in_place and any(found.gauge.free)
-        return not (found.gauge.scale or found.loose or stays)
+        return not (found.gauge.scale or found.as_usual or stays)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -75,6 +76,9 @@ class Registration(QObject):
         self._advice: list[tuple[Solution, Advice]] = []
         self._solver = Waited(self, self._told)
         self._adviser = Waited(self, self._told)
+        #: What solutions gain against drawings that lie as these do.
+        self._gains: list[tuple[Solution, tuple[Placement, ...], Gain]] = []
+        self._weigher = Waited(self, self._told)
 
     def _told(self, fault: str) -> None:
         if fault:
@@ -83,7 +87,8 @@ class Registration(QObject):
 
     def be_patient(self, seconds: float) -> None:
         """How long the interface waits for an answer; a frame, if nothing else is said."""
-        self._solver.patience_s = self._adviser.patience_s = seconds
+        for waited in (self._solver, self._adviser, self._weigher):
+            waited.patience_s = seconds
 
     def solution(self, doc: Document) -> Solution | None:
         """None if there is nothing to solve or it cannot be. While a worker is at it, it is the one
@@ -127,7 +132,7 @@ class Registration(QObject):
             return None
         for known in self._known[:2]:
             near = known.solution
-            if near is None or near.gauge.scale or near.loose:
+            if near is None or near.gauge.scale or near.as_usual:
                 continue
             same = [p.id for p in near.problem.pictures] == [d.id for d in doc.planes]
             if same and [m.name for m in near.problem.landmarks] == [m.name for m in doc.landmarks]:
@@ -161,6 +166,25 @@ class Registration(QObject):
 
         found: Advice | None = self._adviser.ask(solution, lambda: _advised(solution), keep)
         return found or NO_ADVICE
+
+    def gain(self, doc: Document) -> Gain | None:
+        """What registering would better; None while that is not known, or there is no solution of
+        just this."""
+        solved = self._solved(doc)
+        solution, placements = solved.solution, tuple(d.placement for d in doc.planes)
+        if solution is None or solved.stale or not self._resting(doc):
+            return None
+        for of, lying, known in self._gains:
+            if of is solution and lying == placements:
+                return known
+
+        def keep(answer: Gain) -> Gain:
+            self._gains = [(solution, placements, answer), *self._gains[: _KEPT - 1]]
+            return answer
+
+        wanted = solution, placements
+        found: Gain | None = self._weigher.ask(wanted, lambda: _weighed(solution, doc), keep)
+        return found
 
     def mismatch(self, drawing: str) -> float | None:
         """By how much the marks of a drawing miss now, in mm (root mean square)."""
@@ -201,7 +225,7 @@ class Registration(QObject):
 
     @property
     def busy(self) -> bool:
-        return self._solver.busy or self._adviser.busy
+        return self._solver.busy or self._adviser.busy or self._weigher.busy
 
 
 def _made(doc: Document, near: Solution | None) -> tuple[Solution | None, str]:
@@ -227,6 +251,13 @@ def _advised(solution: Solution) -> Advice:
     from dimetron.registration.suspects import suspects
 
     return Advice(suspects(solution), _problems(solution), findings(solution))
+
+
+def _weighed(solution: Solution, doc: Document) -> Gain:
+    from dimetron.document.registering import problem_of
+    from dimetron.registration.gain import gain_of
+
+    return gain_of(solution, problem_of(doc))
 
 
 def _problems(solution: Solution) -> tuple[str, ...]:
