@@ -10,8 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from dimetron.app.board.widget import Board
 from dimetron.app.kit.theme import FAMILY, Theme
-from dimetron.app.tools.base import BoardEvent
-from dimetron.app.tools.mark import Aimed
+from dimetron.app.tools.base import Aimed, BoardEvent
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 

@@ -43,7 +43,7 @@ from dimetron.app.shell.title_block import TitleBlock
 from dimetron.app.shell.workbench import Workbench
 from dimetron.app.stations.hand_off_panel import HandOff
 from dimetron.app.stations.order import board_tools, sheet_tools
-from dimetron.app.tools.base import BoardEvent
+from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray.tray import Tray
 from dimetron.app.work.commands import Commands, with_shortcut
@@ -300,10 +300,9 @@ class Window(QMainWindow):
         tool = self.navigation.instrument
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
-        if isinstance(tool, MarkLandmarks):
-            if self.ledger_shown:
-                self.ledger.choose(tool.current)
-        else:
+        if isinstance(tool, MarkLandmarks) and self.ledger_shown:
+            self.ledger.choose(tool.current)
+        if not isinstance(tool, Tool) or tool.aimed is None:
             self.loupe.hide()
         self.navigation.area.update()
 
@@ -326,7 +325,7 @@ class Window(QMainWindow):
 
     def _show_pointer(self, event: BoardEvent | None) -> None:
         tool = self.board.tool
-        aimed = tool.aimed if isinstance(tool, MarkLandmarks) else None
+        aimed = tool.aimed if tool is not None else None
         self.loupe.follow(event, aimed, self.session, self.pictures)
         if event is None:
             self.title_block.pointer.setText("")

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import aim, picking, snap
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.handles import (
@@ -99,7 +99,8 @@ class Arrange(Tool):
                 self.bench.choose((drawing.id,))
             return False
         if self._picking:
-            self._picked = view.to_plane(snap.snap(self.bench, event, event.point).point)
+            self._picked = view.to_plane(picking.on_board(self.bench, event).point)
+            self.aimed = None
             self._picking = False
             self.bench.refresh()
             return True
@@ -143,6 +144,7 @@ class Arrange(Tool):
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         grip = self._grip
+        self.aimed = picking.on_board(self.bench, event).aimed if self._picking else None
         if grip is None or not pressed or event.view != grip.view:
             return
         if not grip.dragging and not far_apart(event.px, grip.px):
@@ -234,6 +236,7 @@ class Arrange(Tool):
     def abandon(self) -> bool:
         active = self._grip is not None or self._picking
         self._grip, self._picking, self._guides, self._told = None, False, (), ""
+        self.aimed = None
         if active:
             self.bench.cancel()
         return active
@@ -414,12 +417,12 @@ class Arrange(Tool):
     def overlays(self) -> Sequence[Overlay]:
         drawing = self._chosen()
         if drawing is None:
-            return self._guides
+            return (*self._guides, *picking.marks_of(self.aimed))
         doc, grip = self.bench.document, self._grip
         pivot = self._pivot(drawing)
         if grip is not None and grip.pivot is not None:
             pivot = grip.pivot
-        marks: list[Overlay] = [*self._guides]
+        marks: list[Overlay] = [*self._guides, *picking.marks_of(self.aimed)]
         scale = self.bench.scale_of(drawing.view)
         if scale is not None:
             marks += handle_marks(doc, drawing, handles_of(doc, drawing, scale), pivot)

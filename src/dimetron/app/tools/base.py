@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from dimetron.app.kit.instrument import Instrument
 from dimetron.app.tools.bench import Bench
+from dimetron.document.model import Drawing
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
@@ -39,11 +41,22 @@ class BoardEvent:
         return self.camera.view if isinstance(self.camera, OrthoCamera) else None
 
 
+class Aimed(NamedTuple):
+    """What a click would pick: a pixel of a drawing, and what of the ink it is: "corner",
+    "extreme", "stroke" or nothing."""
+
+    drawing: Drawing
+    px: tuple[float, float]
+    kind: str
+
+
 class Tool(Instrument):
-    """A tool of the board. Idle until pressed. Subclasses override what they need."""
+    """A tool of the board. Idle until pressed. Subclasses override what they need. aimed: what is
+    under the pointer, for the magnifier."""
 
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
+        self.aimed: Aimed | None = None
 
     def refuse(self, words: str) -> None:
         self.bench.warn(words)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import bodies, registering, sizing
@@ -52,13 +52,13 @@ class KnownLength(Tool):
         return "Type the real length and press Enter. Click again to measure another."
 
     def press(self, event: BoardEvent) -> bool:
-        drawing = aim.drawing_at(self.bench.document, event)
         if event.view is None:
             return False
-        if drawing is None:
+        aimed = picking.free_drawing(self.bench, event)
+        if aimed is None:
             self.bench.warn("Click on a drawing that is shown and not held.")
             return True
-        px = aim.picture_px(drawing, event)
+        drawing, px = aimed.drawing, aimed.px
         pair = self._pair
         if pair is not None and pair.second is None and pair.drawing == drawing.id:
             pair.second = px
@@ -69,10 +69,14 @@ class KnownLength(Tool):
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        pair = self._pair
-        item = self._drawing()
+        pair, item = self._pair, self._drawing()
+        self.aimed = picking.free_drawing(self.bench, event)
         if pair is not None and pair.second is None and item is not None:
-            self._hover = aim.picture_px(item, event) if event.view is pair.view else None
+            if event.view is not pair.view:
+                self._hover = self.aimed = None
+                return
+            self.aimed = picking.on_drawing(self.bench, item, event)
+            self._hover = self.aimed.px
 
     def _drawing(self) -> Drawing | None:
         if self._pair is None:
@@ -82,7 +86,7 @@ class KnownLength(Tool):
 
     def abandon(self) -> bool:
         active = self._pair is not None
-        self._pair = self._hover = None
+        self._pair = self._hover = self.aimed = None
         return active
 
     def _ends(self) -> Floats | None:
@@ -154,11 +158,12 @@ class KnownLength(Tool):
 
     def overlays(self) -> Sequence[Overlay]:
         drawing, pair, ends = self._drawing(), self._pair, self._ends()
+        aimed = picking.marks_of(self.aimed)
         if drawing is None or pair is None:
-            return ()
+            return aimed
         view = pair.view
         first = view.to_world(drawing.placement.to_plane(np.array([pair.first])))
-        marks: list[Overlay] = [Marks(first, "cross", only=view)]
+        marks: list[Overlay] = [*aimed, Marks(first, "cross", only=view)]
         if ends is not None:
             shown = _along_axis(ends, self._axis())
             marks += span(view.to_world(shown), self.length(self._measured() or 0.0), view)
@@ -200,7 +205,7 @@ class Measure(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        point = snap.snap(self.bench, event, event.point).point
+        point = picking.on_board(self.bench, event).point
         if self._first is None or self._done or event.view is not self._view:
             self._view, self._first, self._second, self._done = event.view, point, None, False
         else:
@@ -209,12 +214,14 @@ class Measure(Tool):
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
+        picked = picking.on_board(self.bench, event)
+        self.aimed = picked.aimed
         if self._first is not None and not self._done and event.view is self._view:
-            self._second = snap.snap(self.bench, event, event.point).point
+            self._second = picked.point
 
     def abandon(self) -> bool:
         active = self._first is not None
-        self._first = self._second = None
+        self._first = self._second = self.aimed = None
         self._done = False
         return active
 
@@ -249,10 +256,11 @@ class Measure(Tool):
         return float(np.hypot(*way))
 
     def overlays(self) -> Sequence[Overlay]:
+        aimed = picking.marks_of(self.aimed)
         if self._first is None or self._view is None:
-            return ()
+            return aimed
         if self._second is None:
-            return (Marks(self._first[None], "cross", only=self._view),)
+            return (*aimed, Marks(self._first[None], "cross", only=self._view))
         ends = np.stack([self._first, self._second])
-        marks: list[Overlay] = [Marks(ends, "cross", only=self._view)]
+        marks: list[Overlay] = [*aimed, Marks(ends, "cross", only=self._view)]
         return [*marks, *span(ends, self.length(self._distance()), self._view)]

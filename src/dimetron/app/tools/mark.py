@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
-from dimetron.app.tools import aim, mark_panel
-from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
+from dimetron.app.tools import mark_panel, picking
+from dimetron.app.tools.base import REACH_PX, Aimed, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.compared import LookBack
 from dimetron.app.tools.mark_seen import lengths_seen, marks_seen, shown, where_it_must_lie, world
 from dimetron.document import registering
-from dimetron.document.model import Document, Drawing
-from dimetron.geometry.camera import OrthoCamera
-from dimetron.render.overlays import Marks, Overlay
+from dimetron.render.overlays import Overlay
 
 if TYPE_CHECKING:
     from dimetron.registration.diagnosis import Finding
@@ -25,15 +23,6 @@ if TYPE_CHECKING:
 
 #: What the next click marks if no landmark is chosen.
 _NEW = ""
-
-
-class Aimed(NamedTuple):
-    """Where a click would mark: a pixel of a drawing, and what of the ink it is: "corner",
-    "extreme", "stroke" or nothing."""
-
-    drawing: Drawing
-    px: tuple[float, float]
-    kind: str
 
 
 class MarkLandmarks(Tool):
@@ -46,8 +35,6 @@ class MarkLandmarks(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self.current = _NEW
-        #: What is under the pointer, for the magnifier.
-        self.aimed: Aimed | None = None
         self._dragged: tuple[str, str] | None = None
         #: The mark last clicked: landmark and drawing.
         self._touched: tuple[str, str] | None = None
@@ -105,19 +92,8 @@ class MarkLandmarks(Tool):
         return not any((m.landmark, m.picture) == (name, aimed.drawing.id) for m in marks)
 
     def _aim(self, event: BoardEvent) -> Aimed | None:
-        """The drawing's pixel under the pointer, drawn to its ink while that is snapped to; Control
-        takes the very spot."""
-        drawing = _drawing_at(self.bench.document, event)
-        return None if drawing is None else self._on(drawing, event)
-
-    def _on(self, drawing: Drawing, event: BoardEvent) -> Aimed:
-        px = aim.picture_px(drawing, event)
-        if "ink" in self.bench.snaps and not event.ctrl and isinstance(event.camera, OrthoCamera):
-            reach = REACH_PX * event.camera.mm_per_px / drawing.placement.mm_per_px
-            found = self.bench.ink_point(drawing, px, reach)
-            if found is not None:
-                return Aimed(drawing, found.px, found.kind)
-        return Aimed(drawing, px, "")
+        drawing = picking.drawing_shown_at(self.bench.document, event)
+        return None if drawing is None else picking.on_drawing(self.bench, drawing, event)
 
     def _mark(self, aimed: Aimed) -> None:
         doc, drawing = self.bench.committed, aimed.drawing
@@ -154,7 +130,7 @@ class MarkLandmarks(Tool):
         name, id_ = self._dragged
         drawing = shown(self.bench.committed, id_)
         if drawing is not None and event.view == drawing.view:
-            self.aimed = self._on(drawing, event)
+            self.aimed = picking.on_drawing(self.bench, drawing, event)
             doc = registering.marked(self.bench.committed, name, id_, self.aimed.px)
             self.bench.preview(doc)
 
@@ -318,10 +294,8 @@ class MarkLandmarks(Tool):
         marks += lengths_seen(doc)
         if self._landmark() is not None:
             marks += where_it_must_lie(doc, solution, self.current)
-        if self.aimed is not None and self.aimed.kind and self._dragged is None:
-            drawing = self.aimed.drawing
-            at = world(drawing, np.array(self.aimed.px))
-            marks.append(Marks(at[None], "square", "accent", 5.0, only=drawing.view))
+        if self._dragged is None:
+            marks += picking.marks_of(self.aimed)
         return marks
 
 
@@ -329,16 +303,3 @@ def _there(solution: Solution | None) -> Solution:
     if solution is None:
         raise ValueError("Mark a landmark in two drawings first.")
     return solution
-
-
-def _drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
-    """The topmost shown drawing under the pointer, held or not: marking does not move it."""
-    if not isinstance(event.camera, OrthoCamera):
-        return None
-    for drawing in doc.planes:
-        if doc.visible(drawing) and drawing.view == event.view:
-            x, y = aim.picture_px(drawing, event)
-            w, h = doc.size_px(drawing)
-            if 0 <= x <= w and 0 <= y <= h:
-                return drawing
-    return None

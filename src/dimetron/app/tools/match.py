@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.kit.instrument import Switch
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import aim, picking
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import bodies, edits, placing
@@ -59,7 +59,7 @@ class MatchPoints(Tool):
         if len(self._points) == len(self._targets):
             self._pick(event, event.view)
         else:
-            found = snap.snap(self.bench, event, event.point, skip=self._skip())
+            found = picking.on_board(self.bench, event, self._skip())
             self._targets.append(event.view.to_plane(found.point))
             self._settle()
         self.bench.refresh()
@@ -76,7 +76,7 @@ class MatchPoints(Tool):
         shown = self.bench.document.drawing(item.id)
         self._drawing, self._view = item.id, view
         self.bench.choose((item.id,))
-        self._points.append(aim.picture_px(shown, event))
+        self._points.append(picking.on_drawing(self.bench, shown, event).px)
 
     def _settle(self) -> None:
         """Show what follows from what was picked; with four clicks it is done."""
@@ -108,12 +108,22 @@ class MatchPoints(Tool):
         return edits.with_placement(doc, item.id, after)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        self._hover = None
-        if event.view is not None and event.view == self._view:
-            self._hover = event.view.to_plane(event.point)
+        self._hover = self.aimed = None
+        if event.view is None or self._view not in (None, event.view):
+            return
+        if len(self._points) > len(self._targets):
+            picked = picking.on_board(self.bench, event, self._skip())
+            self.aimed, self._hover = picked.aimed, event.view.to_plane(picked.point)
+            return
+        item = self._item()
+        if item is None:
+            self.aimed = picking.free_drawing(self.bench, event)
+        else:
+            shown = self.bench.document.drawing(item.id)
+            self.aimed = picking.on_drawing(self.bench, shown, event)
 
     def _forget(self) -> None:
-        self._drawing = self._view = self._hover = None
+        self._drawing = self._view = self._hover = self.aimed = None
         self._points, self._targets = [], []
 
     def abandon(self) -> bool:
@@ -132,11 +142,11 @@ class MatchPoints(Tool):
         return (Switch("Keep the scale", self._keep_scale, turn, hint),)
 
     def overlays(self) -> Sequence[Overlay]:
-        view = self._view
+        view, aimed = self._view, picking.marks_of(self.aimed)
         if view is None or self._drawing is None:
-            return ()
+            return aimed
         item = self.bench.document.drawing(self._drawing)
-        marks: list[Overlay] = []
+        marks: list[Overlay] = [*aimed]
         picked = [item.placement.to_plane(px) for px in self._points]
         if picked:
             marks.append(Marks(view.to_world(np.array(picked)), "cross", only=view))

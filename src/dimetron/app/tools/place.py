@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dimetron.app.kit.instrument import Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import edits
+from dimetron.render.overlays import Overlay
 
 
 class PutPoint(Tool):
@@ -30,15 +31,25 @@ class PutPoint(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        drawing = aim.drawing_at(self.bench.document, event)
-        if drawing is None:
+        aimed = picking.free_drawing(self.bench, event)
+        if aimed is None:
             self.bench.warn("Click on a drawing that is shown and not held.")
             return True
-        px = aim.picture_px(drawing, event)
+        drawing, px = aimed.drawing, aimed.px
         self.bench.choose((drawing.id,))
         doc = edits.put_point(self.bench.committed, drawing.id, px, self._onto)
         self.bench.commit(doc, f"Put a point of {drawing.name} on the {self._onto}")
         return True
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        self.aimed = picking.free_drawing(self.bench, event)
+
+    def abandon(self) -> bool:
+        self.aimed = None
+        return False
+
+    def overlays(self) -> Sequence[Overlay]:
+        return picking.marks_of(self.aimed)
 
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:

@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import aim, picking
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SPACE
@@ -87,7 +87,7 @@ class AuxiliaryView(Tool):
         if not isinstance(event.view, View):
             self.bench.warn("A hinge is drawn in a principal view.")
             return
-        point = snap.snap(self.bench, event, event.point).point
+        point = picking.on_board(self.bench, event).point
         if self._points and event.view is not self._base:
             self._points = []
         self._base = event.view
@@ -155,7 +155,12 @@ class AuxiliaryView(Tool):
         self.bench.show_view(self._pane, view)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        self._hover = event.point if event.view is self._base and self._points else None
+        self._hover = self.aimed = None
+        picks = self._way == "hinge" and self._view() is None and isinstance(event.view, View)
+        if picks:
+            picked = picking.on_board(self.bench, event)
+            self.aimed = picked.aimed
+            self._hover = picked.point if event.view is self._base and self._points else None
         view = self._view()
         if self._turning is None or not pressed or view is None or view.hinge is None:
             return
@@ -185,7 +190,7 @@ class AuxiliaryView(Tool):
 
     def abandon(self) -> bool:
         active = bool(self._points) or self._turning is not None
-        self._points, self._turning = [], None
+        self._points, self._turning, self.aimed = [], None, None
         if active:
             self.bench.cancel()
         return active
@@ -259,7 +264,7 @@ class AuxiliaryView(Tool):
         )
 
     def overlays(self) -> Sequence[Overlay]:
-        marks: list[Overlay] = []
+        marks: list[Overlay] = [*picking.marks_of(self.aimed)]
         if self._points:
             marks.append(Marks(np.array(self._points), "cross"))
             if self._hover is not None and self._way == "hinge":
