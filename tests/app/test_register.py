@@ -71,7 +71,7 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
     ledger = hand.window.ledger
     assert ledger.table.rowCount() == 4
     assert ledger.words.text().startswith("Mismatch ")
-    assert "no length is known" in ledger.words.text()
+    assert "only proportions are known" in ledger.words.text()
     assert (ledger.a.currentText(), ledger.b.currentText()) == ("point", "point 2")
     ledger.b.setCurrentText("point 4")
     ledger.along.setCurrentIndex(2)

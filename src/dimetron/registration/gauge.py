@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import statistics
 from dataclasses import dataclass
 
 import numpy as np
@@ -64,6 +65,20 @@ def _row_of(arrays: Arrays, state: State, i: int, axis: int) -> int:
     a, b = state.poses[i, :2]
     x, y = a * right - b * up, b * right + a * up
     return 0 if abs(x) >= abs(y) else 1
+
+
+def as_large_as_now(problem: Problem, arrays: Arrays, state: State, gauge: Gauge) -> State:
+    """The same object as large as most of the marked pictures show it now, if nothing says how
+    large it is."""
+    marked = np.unique(arrays.picture)
+    if not gauge.scale or not len(marked):
+        return state
+    now = [np.log(problem.pictures[i].present.mm_per_px) for i in marked]
+    size = -np.log(np.hypot(state.poses[marked, 0], state.poses[marked, 1]))
+    factor = float(np.exp(statistics.median_low((now - size).tolist())))
+    poses = state.poses.copy()
+    poses[:, :2] /= factor
+    return State(poses, state.points * factor)
 
 
 def moved_to_origin(

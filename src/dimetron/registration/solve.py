@@ -11,7 +11,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dimetron.registration.certainty import Freedom, Known, certainty, marks_in
-from dimetron.registration.gauge import Gauge, frozen_for, gauge_of, moved_to_origin
+from dimetron.registration.gauge import (
+    Gauge,
+    as_large_as_now,
+    frozen_for,
+    gauge_of,
+    moved_to_origin,
+)
 from dimetron.registration.normal import (
     Arrays,
     Floats,
@@ -95,7 +101,8 @@ def solve(problem: Problem, start: Start | None = None, quick: bool = False) -> 
     descent = _descent(problem, start or initial_guess(problem), _SEEN if quick else _SETTLED)
     if start is None and not quick:
         descent = _least(problem, descent)
-    held, state = descent.held, descent.state
+    held = descent.held
+    state = as_large_as_now(problem, held, descent.state, descent.gauge)
     known = certainty(problem, held, state, _weights)
     as_usual = not known.certain
     if known.certain and not quick:
@@ -135,15 +142,18 @@ def _descent(problem: Problem, start: Start, settled: float) -> _Descent:
 
 
 def _least(problem: Problem, first: _Descent) -> _Descent:
-    """Marks that miss far more than they were picked may have led to a minimum that is none of
-    the true one's, or a drawing is mirrored: the lowest of all starts' is taken."""
-    if _noise(problem, first.held, rows(first.held, first.state)) < POOR:
+    """Marks that miss far more than they were picked, or fit only drawings that lie as hardly any
+    do, may have led to a minimum that is none of the true one's, or a drawing is mirrored: the
+    lowest of all starts' is taken."""
+    found = rows(first.held, first.state)
+    odd = first.cost - _cost(first.held, found)
+    if _noise(problem, first.held, found) < POOR and odd < _TURNED_OVER:
         return first
     present = np.array([p.present.mirrored for p in problem.pictures])
-    found = [first]
+    tried = [first]
     for start in other_starts(problem, first.mirrored):
         try:
-            found.append(_descent(problem, start, _SEEN))
+            tried.append(_descent(problem, start, _SEEN))
         except np.linalg.LinAlgError:
             continue
 
@@ -151,7 +161,7 @@ def _least(problem: Problem, first: _Descent) -> _Descent:
         """An object and its mirror image cost the same, and few drawings are mirrored."""
         return descent.cost + _TURNED_OVER * int((descent.mirrored != present).sum())
 
-    best = min(found, key=weighed)
+    best = min(tried, key=weighed)
     # A little less is not worth another reading than the usual one.
     return best if best.cost < _CLEARLY * first.cost else first
 

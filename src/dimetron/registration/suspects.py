@@ -126,9 +126,7 @@ def unknown(solution: Solution) -> tuple[str, ...]:
     said: list[str] = []
     problem = solution.problem
     if solution.gauge.scale:
-        said.append(
-            "no length is known, so only the proportions are: give one known length or extent"
-        )
+        said.append("only proportions are known: give one known length or extent")
     by_picture: dict[str, list[str | int]] = {}
     for picture, freedom in solution.loose:
         by_picture.setdefault(picture, []).append(freedom)
@@ -140,28 +138,30 @@ def unknown(solution: Solution) -> tuple[str, ...]:
 def _unknown_of(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
     picture = problem.picture(id_)
     axes = [AXIS_NAMES[f] for f in freedoms if isinstance(f, int)]
-    places = [f"its place along {' and '.join(axes)}"] if axes else []
-    what = _joined([f"its {f}" for f in freedoms if isinstance(f, str)] + places)
+    places = [f"place along {' and '.join(axes)}"] if 0 < len(axes) < len(picture.view.axes) else []
+    if len(axes) == len(picture.view.axes):
+        places = ["place"]
+    words = {"scale": "size", "turn": "turn"}
+    what = [*(words[f] for f in freedoms if isinstance(f, str)), *places]
+    stays = "is not determined and stays" if len(what) == 1 else "are not determined and stay"
+    cure = _cure(problem, id_, freedoms)
+    return f"the {' and '.join(_enumerated(what))} of {picture.name} {stays}: {cure}"
+
+
+def _cure(problem: Problem, id_: str, freedoms: list[str | int]) -> str:
+    """What would settle what a drawing leaves open."""
+    picture = problem.picture(id_)
     shared = _shared_axes(problem, id_)
     lacking = [AXIS_NAMES[a] for a in picture.view.axes if a not in shared]
     if len(lacking) == len(picture.view.axes):
-        why = f"{picture.name} shares no landmark with another drawing"
-        cure = "mark two of its landmarks in another drawing that shows the same axis"
-    elif set(freedoms) == {"turn"}:
-        why = f"{picture.name} shares no two points that lie apart"
-        cure = "mark one more of its landmarks in another drawing"
-    elif "scale" in freedoms and _most_shared(problem, id_) < 2:
-        why = f"{picture.name} shares one landmark only along {AXIS_NAMES[shared[0]]}"
-        cure = "mark a second one there, or give a length in it"
-    elif not lacking:
-        why = f"{picture.name} shares too few landmarks with other drawings"
-        cure = "mark one or two more of its landmarks in them"
-    else:
-        along = " and ".join(lacking) or axes[0] if axes else "another axis"
-        why = f"{picture.name} shares no landmark along {along}"
-        cure = f"mark one of its landmarks in a drawing that shows {along}"
-    verb = "is" if len(freedoms) == 1 else "are"
-    return f"{why}: {what} {verb} not determined and stay as they lie; {cure}"
+        return "mark two of its landmarks in another drawing"
+    if set(freedoms) == {"turn"}:
+        return "mark one more of its landmarks in another drawing"
+    if "scale" in freedoms and _most_shared(problem, id_) < 2:
+        return f"it shares one landmark along {AXIS_NAMES[shared[0]]}; mark a second one"
+    if not lacking:
+        return "mark one or two more of its landmarks in other drawings"
+    return f"mark one of its landmarks in a drawing that shows {' and '.join(lacking)}"
 
 
 def _shared_axes(problem: Problem, id_: str) -> list[int]:
@@ -191,5 +191,6 @@ def _shared_along(problem: Problem, id_: str, axis: int) -> set[str]:
     return shared | (fixed & mine)
 
 
-def _joined(parts: list[str]) -> str:
-    return " and ".join([*([", ".join(parts[:-1])] if len(parts) > 1 else []), *parts[-1:]])
+def _enumerated(parts: list[str]) -> list[str]:
+    """All but the last as one, with commas."""
+    return [", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts

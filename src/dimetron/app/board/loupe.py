@@ -57,8 +57,7 @@ class Loupe(QWidget):
 
     def _look(self, image: Image.Image, px: tuple[float, float], kind: str, slot: str) -> None:
         left, top = int(px[0]) - _SEEN // 2, int(px[1]) - _SEEN // 2
-        part = image.crop((left, top, left + _SEEN, top + _SEEN)).convert("RGB")
-        data = part.tobytes()
+        data = _part(image, left, top, self.theme.chrome.film if self.theme else "#FFFFFF")
         self._picture = QImage(data, _SEEN, _SEEN, 3 * _SEEN, QImage.Format.Format_RGB888).copy()
         self._shift = QPointF(px[0] - left, px[1] - top)
         self._kind = kind
@@ -101,3 +100,15 @@ class Loupe(QWidget):
         words = QRectF(0, _SIZE, _SIZE, _WORDS)
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, _KINDS[self._kind])
         painter.end()
+
+
+def _part(image: Image.Image, left: int, top: int, beyond: str) -> bytes:
+    """The pixels that are seen of a picture, with a colour where it has none."""
+    from PIL import Image
+
+    part = Image.new("RGB", (_SEEN, _SEEN), beyond)
+    right, bottom = min(left + _SEEN, image.width), min(top + _SEEN, image.height)
+    box = (max(left, 0), max(top, 0), right, bottom)
+    if box[0] < right and box[1] < bottom:
+        part.paste(image.crop(box).convert("RGB"), (box[0] - left, box[1] - top))
+    return part.tobytes()

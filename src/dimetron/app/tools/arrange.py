@@ -86,7 +86,11 @@ class Arrange(Tool):
         if self._grip is not None and self._grip.handle is not None:
             size = self._grip.handle.kind == "size"
             return "Ctrl: let go of the aspect." if size else "Shift: turn in steps of 15°."
-        return self.hint
+        drawing = self._chosen()
+        if drawing is None or not self._others(drawing):
+            return self.hint
+        words = bodies.words_of(self.bench.committed, drawing.id)
+        return f"{words}: sized and turned together, about the origin. Drag it to slide it."
 
     # Pointing.
 
@@ -408,11 +412,7 @@ class Arrange(Tool):
         )
 
     def told(self) -> str:
-        drawing = self._chosen()
-        if self._told or drawing is None or not self._others(drawing):
-            return self._told
-        words = bodies.words_of(self.bench.committed, drawing.id)
-        return f"{words}: sized and turned together, about the origin."
+        return self._told
 
     def overlays(self) -> Sequence[Overlay]:
         drawing = self._chosen()

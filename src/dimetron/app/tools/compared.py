@@ -9,7 +9,7 @@ from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document
 
 #: Changes smaller than this are not told of.
-_SAME_SIZE, _SAME_TURN_DEG = 0.003, 0.1
+_SAME_SIZE, _SAME_TURN_DEG = 0.003, 0.2
 
 
 def changes(before: Document, after: Document) -> list[str]:
@@ -76,7 +76,7 @@ class LookBack:
             return ""
         said = changes(before, self._after)
         more = f"{'; '.join(said)}." if said else "No drawing was sized or turned."
-        return f"{self._said}\n{more[0].upper()}{more[1:]}"
+        return f"{self._said} {more[0].upper()}{more[1:]}"
 
     def options(self) -> Sequence[Option]:
         """Which of the two is looked at."""

@@ -223,6 +223,7 @@ class MarkLandmarks(Tool):
 
         def register() -> None:
             before = self.bench.committed
+            self.aimed = None
             doc = registering.with_solution(before, _there(solution))
             self.bench.commit(doc, "Register the drawings")
             if gain is not None:
@@ -285,7 +286,7 @@ class MarkLandmarks(Tool):
         if solution is None or fault:
             return fault
         words = self._back.told() or f"Mismatch {self.length(solution.rms_mm)}."
-        return " ".join([words, *(f"{p[0].upper()}{p[1:]}." for p in problems[:3])])
+        return "\n".join([words, *(f"{p[0].upper()}{p[1:]}." for p in problems[:3])])
 
     def overlays(self) -> Sequence[Overlay]:
         doc = self.bench.document
