@@ -19,10 +19,11 @@ from dimetron.app.tools.slots import FLAT_SLOTS
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
 from dimetron.document.naming import without
+from dimetron.document.sizing import scaled_project
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import Projection, View
 from dimetron.mesh.primitives import box
-from dimetron.render.scene import Shading
+from dimetron.render.scene import Section, Shading
 from tests.app.conftest import Hand
 
 NONE = Qt.KeyboardModifier.NoModifier
@@ -322,3 +323,60 @@ def test_nothing_is_smaller_than_eleven_pixels_and_text_contrasts(hand: Hand) ->
     for label in hand.window.findChildren(type(hand.window.project_name)):
         size = label.font().pixelSize()
         assert size == -1 or size >= 11
+
+
+def resized(hand: Hand, factor: float) -> None:
+    hand.session.commit(scaled_project(hand.session.committed, factor), "size")
+    hand.settle()
+
+
+def test_who_sees_everything_sees_it_again_when_it_became_larger_or_smaller(hand: Hand) -> None:
+    with_box(hand)
+    fitted = hand.board.sight.mm_per_px
+    resized(hand, 10.0)
+    assert hand.board.sight.mm_per_px == pytest.approx(10 * fitted, rel=1e-6)
+    resized(hand, 0.02)
+    assert hand.board.sight.mm_per_px == pytest.approx(0.2 * fitted, rel=1e-6)
+    # Undone, too; and a little larger needs no other look.
+    hand.session.undo()
+    assert hand.board.sight.mm_per_px == pytest.approx(10 * fitted, rel=1e-6)
+    before = hand.board.sight
+    resized(hand, 1.04)
+    assert hand.board.sight is before
+
+
+def test_who_looks_at_a_part_is_not_disturbed(hand: Hand) -> None:
+    with_box(hand)
+    hand.point(hand.at("elevation", (30, 0, 60)))
+    hand.board.zoom(6.0)
+    before = hand.board.sight
+    resized(hand, 3.0)
+    resized(hand, 0.1)
+    assert hand.board.sight is before
+
+
+def test_what_goes_does_not_change_the_look(hand: Hand) -> None:
+    body = with_box(hand)
+    doc, _ = with_mesh(hand.doc, box((0, 0, 0), (10, 10, 10)), "small")
+    hand.session.commit(doc, "add")
+    before = hand.board.sight
+    hand.session.commit(without(hand.doc, (body,)), "delete")
+    assert hand.board.sight is before
+
+
+def test_a_new_project_begins_with_the_board_of_one(hand: Hand) -> None:
+    with_box(hand)
+    hand.board.look(
+        replace(hand.board.sight, section=Section((0.0, 0.0, 1.0), 20.0)).with_view(
+            "plan", View.BOTTOM
+        )
+    )
+    hand.board.toggle_full("side")
+    hand.window.commands.run("perspective")
+    hand.session.mark_saved(hand.session.committed, Path("x"))
+    hand.window.files.begin(Document())
+    sight = hand.board.sight
+    assert sight.section is None and sight.views["plan"] is View.TOP
+    assert hand.board.layout_.full is None and sight.orbit.perspective
+    # There is nothing to go back to.
+    assert not hand.board.look_back()

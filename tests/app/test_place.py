@@ -237,6 +237,23 @@ def test_align_grounds_and_centres_by_ink(hand: Hand, placed: tuple[str, str, st
     assert tops[0] == pytest.approx(tops[1])
 
 
+def test_only_what_shows_the_height_is_grounded(hand: Hand, placed: tuple[str, str, str]) -> None:
+    front, _, _ = placed
+    doc, plan = edits.with_drawing(hand.session.committed, picture("plan.png"), View.TOP)
+    doc = edits.slid(edits.slid(doc, front, (0.0, 9.0)), plan, (0.0, 30.0))
+    hand.session.commit(doc, "move")
+    hand.window.navigation.take("align")
+    hand.window.tools["align"].options()[0].choose("picture")
+    hand.session.choose((front, plan))
+    hand.act("stand")
+    assert hand.doc.drawing(plan) is doc.drawing(plan)
+    assert aligning.edge_of(hand.doc, hand.doc.drawing(front), "bottom") == pytest.approx(0)
+    hand.session.choose((plan,))
+    hand.act("stand")
+    assert hand.doc.drawing(plan) is doc.drawing(plan)
+    assert "plan does not show the height" in hand.window.notices.words.text()
+
+
 def test_two_points_are_matched_with_four_clicks(hand: Hand, placed: tuple[str, str, str]) -> None:
     front, _, _ = placed
     hand.key(Qt.Key.Key_M)

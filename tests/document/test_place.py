@@ -267,6 +267,21 @@ def test_opposite_views_are_level_on_the_same_side_of_the_object() -> None:
     assert corners.min() == pytest.approx(wanted)
 
 
+def test_the_depth_ties_plan_and_side_whichever_edge_is_named() -> None:
+    doc, _, side = two_views()
+    doc, plan = edits.with_drawing(doc, picture("plan.png", (200, 120)), View.TOP)
+    doc = edits.slid(doc, plan, (0.0, 37.0))
+    # The plan's lower edge is the object's front, as the side's left one is.
+    for edge in ("left", "bottom"):
+        after = aligning.level_with(doc, [plan], side, edge)
+        ys = [edits.world_corners(after, after.drawing(i))[:, 1].min() for i in (plan, side)]
+        assert ys[0] == pytest.approx(ys[1])
+    for edge in ("right", "top"):
+        after = aligning.level_with(doc, [side], plan, edge)
+        ys = [edits.world_corners(after, after.drawing(i))[:, 1].max() for i in (plan, side)]
+        assert ys[0] == pytest.approx(ys[1])
+
+
 def test_a_view_that_lacks_the_axis_is_named() -> None:
     doc, front, side = two_views()
     with pytest.raises(PlacementError, match="side does not show X, as front does"):

@@ -57,28 +57,40 @@ def level_with(
     doc: Document, ids: Sequence[str], like: str, edge: str, ink: Ink | None = None
 ) -> Document:
     """Slide drawings so that an edge lies level with that of another, along the world axis that
-    the edge counts along in the other's view.
+    the edge counts along in the other's view; where a drawing does not show that one, along the
+    axis that the edge counts along in its own.
 
-    Raises PlacementError if a drawing does not show that axis.
+    Raises PlacementError if the two show no such axis both.
     """
     other = doc.drawing(like)
-    side, _ = EDGES[edge]
-    axis = other.view.paper_axes[side]
-    at = edge_of(doc, other, edge, ink)
     for id_ in ids:
         mine = doc.drawing(id_)
         if id_ == like:
             continue
         if mine.view == other.view:
-            doc = put_edge(doc, id_, edge, at, ink)
+            doc = put_edge(doc, id_, edge, edge_of(doc, other, edge, ink), ink)
             continue
-        if axis is None or axis not in mine.view.paper_axes:
-            along = "this direction" if axis is None else AXIS_NAMES[axis]
-            raise PlacementError(f"{mine.name} does not show {along}, as {other.name} does.")
-        own_side = mine.view.paper_axes.index(axis)
-        sign = mine.view.paper_signs[own_side] * other.view.paper_signs[side]
-        doc = put_edge(doc, id_, _same_edge(edge, own_side, sign), at * sign, ink)
+        own, theirs, sign = _tied(mine, other, edge)
+        doc = put_edge(doc, id_, own, edge_of(doc, other, theirs, ink) * sign, ink)
     return doc
+
+
+def _tied(mine: Drawing, other: Drawing, edge: str) -> tuple[str, str, int]:
+    """The edges of two drawings that lie on the same side of the object, as an edge of the other
+    says, else of the first one; and +1 or -1 for the same or the other direction. Raises
+    PlacementError."""
+    side = EDGES[edge][0]
+    axis = other.view.paper_axes[side]
+    for given, wanted in ((other, mine), (mine, other)):
+        along = given.view.paper_axes[side]
+        if along is None or along not in wanted.view.paper_axes:
+            continue
+        at = wanted.view.paper_axes.index(along)
+        sign = given.view.paper_signs[side] * wanted.view.paper_signs[at]
+        same = _same_edge(edge, at, sign)
+        return (same, edge, sign) if given is other else (edge, same, sign)
+    words = "this direction" if axis is None else AXIS_NAMES[axis]
+    raise PlacementError(f"{mine.name} does not show {words}, as {other.name} does.")
 
 
 def _same_edge(edge: str, side: int, sign: int) -> str:

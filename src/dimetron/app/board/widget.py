@@ -9,7 +9,6 @@ from dataclasses import replace
 from pathlib import Path
 
 import moderngl
-import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
@@ -23,6 +22,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from dimetron.app.board.canvas import Canvas
+from dimetron.app.board.framing import Whole, chosen_boxes
 from dimetron.app.board.layout import Layout, Rect
 from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
@@ -33,12 +33,9 @@ from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
-from dimetron.document.edits import bounds
-from dimetron.document.kind import lined_items, lying, only
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.geometry.views import AnyView, Auxiliary
 from dimetron.mesh.arrays import Floats, Mask
-from dimetron.mesh.select import vertices_of
 from dimetron.render import compass
 from dimetron.render.overlays import Overlay
 from dimetron.render.palette import DAY, Palette
@@ -94,6 +91,7 @@ class Board(QOpenGLWidget):
         self._pace = Pace(self, self.update)
         self._framed = self._framed_fit = self._borders_dragged = self._buffers_stale = False
         self._fit_pending = True
+        self._whole = Whole()
         session.changed.connect(self._on_changed)
         session.replacing.connect(self._on_replacing)
         session.changing.connect(self._on_changing)
@@ -145,7 +143,10 @@ class Board(QOpenGLWidget):
 
     def _on_changed(self) -> None:
         self._follow_views()
-        if self._fit_pending and not self._session.document.board_empty:
+        doc = self._session.document
+        flat = [c for c in map(self.camera, self.rects()) if isinstance(c, OrthoCamera)]
+        lost = self._whole.lost(doc, flat)
+        if lost or (self._fit_pending and not doc.board_empty):
             self.fit_all()
         self._buffers_stale = True
         self.update()
@@ -291,6 +292,18 @@ class Board(QOpenGLWidget):
         self._moved_at = 0.0
         return True
 
+    def begin(self, perspective: bool) -> None:
+        """The board of a new project: nothing of what the one before was looked at with."""
+        sight = Sight()
+        self._past.clear()
+        self._borders_dragged = False
+        self.look(
+            replace(sight, orbit=replace(sight.orbit, perspective=perspective)),
+            Layout(self._session.document.projection),
+        )
+        self._past.clear()
+        self.fit_all()
+
     def fit_all(self) -> None:
         """Everything into all panes; the borders follow the object until one was dragged."""
         doc = shown_of(self._session.document, self.sight)
@@ -315,22 +328,11 @@ class Board(QOpenGLWidget):
 
     def fit_chosen(self) -> None:
         """The selected part of a mesh, or what is chosen, as large as it goes."""
-        session = self._session
-        doc, mesh = session.document, session.chosen_mesh
-        if mesh is not None and len(session.selected):
-            vertices = vertices_of(mesh.mesh, session.kind, session.selected)
-            points = mesh.mesh.positions[vertices]
-            box = np.stack([points.min(axis=0), points.max(axis=0)])
-            self._fit(box, box)
-            return
-        kept = only(doc, session.chosen)
-        parts = [lying(kept, lined_items(kept)), bounds(kept)]
-        known = [part for part in parts if part is not None]
-        if not known:
+        found = chosen_boxes(self._session)
+        if found is None:
             self.fit_all()
-            return
-        low, high = np.min(known, axis=(0, 1)), np.max(known, axis=(0, 1))
-        self._fit(np.stack([low, high]), space_box(kept))
+        else:
+            self._fit(*found)
 
     def _fit(self, flat: Floats | None, space: Floats | None) -> None:
         self.look(self.sight.fitted(flat, space, self.rects(), self.homes()))

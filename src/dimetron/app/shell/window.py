@@ -252,7 +252,7 @@ class Window(QMainWindow):
 
     def _on_opened(self) -> None:
         doc = self.session.document
-        self.board.fit_all()
+        self.board.begin(self.board.sight.orbit.perspective)
         # Work goes on where it stands: at the sheet as long as nothing stands in space.
         if doc.sheets and doc.board_empty:
             self.navigation.open_station("prepare")

@@ -100,9 +100,11 @@ class Align(Tool):
             return
         self.bench.commit(doc, f"Level with {name}")
 
-    def _put(self, edge: str, mm: float, label: str) -> None:
+    def _put(
+        self, edge: str, mm: float, label: str, which: Sequence[Drawing] | None = None
+    ) -> None:
         doc: Document = self.bench.committed
-        chosen = self._chosen()
+        chosen = self._chosen() if which is None else which
         ink = self._ink([d.id for d in chosen])
         for drawing in chosen:
             doc = aligning.put_edge(doc, drawing.id, edge, mm, ink)
@@ -162,7 +164,12 @@ class Align(Tool):
             self._put("across", 0.0, "Centre")
 
         def stand() -> None:
-            self._put("bottom", 0.0, "Stand on the ground:")
+            chosen = self._chosen()
+            upright = [d for d in chosen if d.view.turned_up]
+            if not upright:
+                self.bench.warn(f"{chosen[0].name} does not show the height, so it has no ground.")
+                return
+            self._put("bottom", 0.0, "Stand on the ground:", upright)
 
         any_, many = count > 0, count > 2
         return (

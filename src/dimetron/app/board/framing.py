@@ -1,0 +1,72 @@
+"""What the panes are to show: what is chosen, or everything again when it changed its size."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from dimetron.app.work.session import Session
+from dimetron.document.edits import bounds
+from dimetron.document.kind import lined_items, lying, only
+from dimetron.document.model import Document
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.select import vertices_of
+from dimetron.render.scene import space_box
+
+#: What shrinks to less than this share of what it was is looked at anew.
+_SMALL = 0.45
+#: Pixels that may be cut off.
+_CUT = 3.0
+_BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
+
+
+class Whole:
+    """Remembers how large everything was. A person who had all of it in sight is to have it so
+    again; who was looking at a part of it is not disturbed."""
+
+    def __init__(self) -> None:
+        self._box: Floats | None = None
+        self._ids: frozenset[str] = frozenset()
+
+    def lost(self, doc: Document, cameras: Iterable[OrthoCamera]) -> bool:
+        """Whether all of the document before was in sight in flat panes, and that of this one is
+        not, or has become small in them."""
+        before, ids = self._box, self._ids
+        box = self._box = bounds(doc)
+        self._ids = frozenset(item.id for item in doc.items)
+        seen = list(cameras)
+        if before is None or box is None or box is before or not seen:
+            return False
+        if not all(_sees(camera, before) for camera in seen):
+            return False
+        if not all(_sees(camera, box) for camera in seen):
+            return True
+        size, was = (float(np.ptp(b, axis=0).max()) for b in (box, before))
+        return ids == self._ids and size < _SMALL * was
+
+
+def _sees(camera: OrthoCamera, box: Floats) -> bool:
+    """Whether all of a box (2, 3) lies in a pane."""
+    px = camera.project(box[_BITS, np.arange(3)])
+    size = np.array(camera.size)
+    return bool((px >= -_CUT).all() and (px <= size + _CUT).all())
+
+
+def chosen_boxes(session: Session) -> tuple[Floats, Floats | None] | None:
+    """The boxes (2, 3) of the selected part of a mesh, or of what is chosen, for flat panes and for
+    the 3D pane; None if nothing is."""
+    doc, mesh = session.document, session.chosen_mesh
+    if mesh is not None and len(session.selected):
+        vertices = vertices_of(mesh.mesh, session.kind, session.selected)
+        points = mesh.mesh.positions[vertices]
+        box = np.stack([points.min(axis=0), points.max(axis=0)])
+        return box, box
+    kept = only(doc, session.chosen)
+    parts = [lying(kept, lined_items(kept)), bounds(kept)]
+    known = [part for part in parts if part is not None]
+    if not known:
+        return None
+    low, high = np.min(known, axis=(0, 1)), np.max(known, axis=(0, 1))
+    return np.stack([low, high]), space_box(kept)
