@@ -145,3 +145,22 @@ def test_a_length_in_one_drawing_sizes_its_whole_sheet(hand: Hand, tmp_path: Pat
     assert bodies.words_of(hand.doc, side.id) == ""
     hand.window.commands.run("join")
     assert bodies.words_of(hand.doc, side.id).startswith("One body with ")
+
+
+def test_what_was_said_of_a_missed_click_goes_when_something_is_done(
+    hand: Hand, framed: str
+) -> None:
+    hand.window.navigation.take("known-length")
+    empty = hand.at("elevation", (0.0, 0.0, 168.0))
+    hand.click(empty)
+    assert "Click on a drawing" in hand.notice()
+    hand.click(near(hand, framed, "upper left"))
+    assert hand.notice() == ""
+    hand.click(empty)
+    assert "Click on a drawing" in hand.notice()
+    hand.window.navigation.take("arrange")
+    assert hand.notice() == ""
+    # What is not the hand's fault stays until it is closed.
+    hand.session.warn("The disk is full.")
+    hand.session.commit(edits.slid(hand.session.committed, framed, (3.0, 0.0)), "slide")
+    assert hand.notice() == "The disk is full."

@@ -19,6 +19,7 @@ from dimetron.geometry.lengths import LengthError
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import Auxiliary, Hinge, View
 from dimetron.mesh.primitives import box
+from dimetron.render.compass import turned_to
 from dimetron.render.scene import drawings_in
 from tests.document.test_edits import picture, two_views
 
@@ -206,6 +207,13 @@ def test_a_drawing_is_seen_in_its_own_pane_in_3d_too_or_everywhere() -> None:
     own = placing.shown_as(doc, (front,), seen=Seen.OWN, order=Order.DEPTH)
     assert front not in {d.id for d in drawings_in(own, orbit)}
     assert own.drawing(front).showing.order is Order.DEPTH
+    along = placing.shown_as(doc, (front,), seen=Seen.ALONG)
+    ahead = turned_to(orbit, "front")
+    assert front in {d.id for d in drawings_in(along, ahead)}
+    assert front in {d.id for d in drawings_in(along, turned_to(orbit, "back"))}
+    aslant = replace(ahead, azimuth_deg=ahead.azimuth_deg + 1.0)
+    assert front not in {d.id for d in drawings_in(along, aslant)}
+    assert front not in {d.id for d in drawings_in(along, orbit)}
     every = placing.shown_as(doc, (front,), seen=Seen.EVERYWHERE)
     assert {d.id for d in drawings_in(every, right)} == {front, side}
 

@@ -13,9 +13,10 @@ from dimetron.imaging.tone import Tone
 
 
 class Seen(enum.Enum):
-    """In which panes a drawing is seen."""
+    """In which panes a drawing is seen. ALONG: in 3D only while that looks along its view."""
 
     OWN = "own"
+    ALONG = "along"
     SPACE = "space"
     EVERYWHERE = "everywhere"
 

@@ -27,6 +27,10 @@ if TYPE_CHECKING:
     from dimetron.imaging.recipe import Recipe
 
 
+#: Cosine of how far 3D may be turned off a view to look along it still: half a degree.
+_STRAIGHT = 0.99996
+
+
 class Shading(enum.Enum):
     """How meshes are drawn in a pane."""
 
@@ -186,12 +190,18 @@ def drawings_in(doc: Document, camera: Camera) -> tuple[Drawing, ...]:
     shown = [d for d in doc.planes if doc.visible(d)]
     if not isinstance(camera, OrthoCamera):
         return tuple(
-            d
-            for d in shown
-            if d.showing.seen is not Seen.OWN and (d.showing.both_sides or _faces(d, camera))
+            d for d in shown if _in_space(d, camera) and (d.showing.both_sides or _faces(d, camera))
         )
     own = {d.view for d in shown}
     return tuple(d for d in shown if _in_flat(d, camera.view, camera.view in own))
+
+
+def _in_space(drawing: Drawing, camera: OrbitCamera) -> bool:
+    if drawing.showing.seen is Seen.ALONG:
+        # From behind it is seen as from before; whether it may is another question.
+        along = abs(float(drawing.view.directions.forward @ camera.forward))
+        return along > _STRAIGHT
+    return drawing.showing.seen is not Seen.OWN
 
 
 def _faces(drawing: Drawing, camera: OrbitCamera) -> bool:

@@ -310,7 +310,7 @@ class CutViews(SheetTool):
         def done(answer: tuple[Flattening, list[FoundView], Projection]) -> None:
             flattening, found, projection = answer
             if not found:
-                self.desk.session.warn(
+                self.desk.session.refuse(
                     "No views can be told apart on this sheet; drag a rectangle round each."
                 )
                 return
@@ -338,7 +338,7 @@ class CutViews(SheetTool):
 
         def done(tight: Crop | None) -> None:
             if tight is None:
-                self.desk.session.warn("There is no ink in this rectangle.")
+                self.desk.session.refuse("There is no ink in this rectangle.")
             else:
                 now = self.desk.session.committed
                 self.desk.commit(

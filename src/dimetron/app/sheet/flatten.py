@@ -207,7 +207,7 @@ class FlattenPhoto(SheetTool):
         try:
             self.apply()
         except FrameError as error:
-            self.desk.session.warn(str(error))
+            self.desk.session.refuse(str(error))
         self._flat = flat
         self.desk.refresh()
 

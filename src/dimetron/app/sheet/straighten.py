@@ -119,7 +119,7 @@ class Straighten(SheetTool):
         def done(found: object) -> None:
             deg, sure = found.deg, found.sure  # type: ignore[attr-defined]
             if not sure:
-                self.desk.session.warn(
+                self.desk.session.refuse(
                     "No lines say what is level here; drag along one that should be."
                 )
                 return

@@ -52,7 +52,7 @@ class SheetTool(Instrument):
         self.desk = desk
 
     def refuse(self, words: str) -> None:
-        self.desk.session.warn(words)
+        self.desk.session.refuse(words)
 
     def about(self) -> object:
         item, drawing = self.desk.item, self.desk.chosen

@@ -47,7 +47,7 @@ class NoticeBar(QWidget):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.clear)
         self._question: tuple[str, Actions] | None = None
-        self._asking = False
+        self._asking = self._refused = False
         #: What was warned of while work goes on, which has notices of its own.
         self._working, self._warned = False, list[str]()
         self._ending = QTimer(self)
@@ -76,14 +76,15 @@ class NoticeBar(QWidget):
         What is told without buttons passes by itself, with buttons only if it is ``passing``."""
         self._timer.stop()
         self._asking = False
+        self._refused = tone is Severity.REFUSED
         if busy:
             self._working = True
             self._ending.stop()
-        elif self._working and tone is Severity.WARNING and not actions:
+        elif self._working and tone is not Severity.TOLD and not actions:
             self._warned = list(dict.fromkeys((*self._warned, words)))
             words = " ".join(self._warned[-_WARNED_MOST:])
         self.words.setText(words)
-        self.setProperty("warning", tone is Severity.WARNING)
+        self.setProperty("warning", tone is not Severity.TOLD)
         self.style().unpolish(self)
         self.style().polish(self)
         self._fill(actions)
@@ -140,6 +141,11 @@ class NoticeBar(QWidget):
         if watched is self._over and event.type() == QEvent.Type.Resize and self.isVisible():
             self._lie()
         return super().eventFilter(watched, event)
+
+    def answered(self) -> None:
+        """Something was done: what was said of why nothing had come of it goes."""
+        if self._refused and self.isVisible():
+            self.clear()
 
     def clear(self) -> None:
         """Take away what was said; a question that waits comes back, and what was warned of while

@@ -23,6 +23,7 @@ from dimetron.app.board.loupe import Loupe
 from dimetron.app.board.pane_controls import PaneControls
 from dimetron.app.board.widget import Board
 from dimetron.app.kit import theme
+from dimetron.app.kit.instrument import Instrument
 from dimetron.app.loose.frames import LooseFrames
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
@@ -124,6 +125,8 @@ class Window(QMainWindow):
         self.title_block = TitleBlock()
         self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
         self.loupe = Loupe(self.board)
+        #: The tool that the route shows.
+        self._in_hand: Instrument | None = None
         self.pane_controls = PaneControls(self.board, self.arrivals.choose, self.open_demo)
         self._lay_out()
         self._connect()
@@ -183,6 +186,8 @@ class Window(QMainWindow):
         session.changing.connect(self._refresh_tool)
         session.chosen_changed.connect(self.refresh)
         session.noticed.connect(self.notices.say)
+        session.changed.connect(self.notices.answered)
+        session.chosen_changed.connect(self.notices.answered)
         self.pictures.noted.connect(session.warn)
         self.files.opened.connect(self._on_opened)
         board.pointed.connect(self._show_pointer)
@@ -298,6 +303,9 @@ class Window(QMainWindow):
 
     def _refresh_tool(self) -> None:
         tool = self.navigation.instrument
+        if tool is not self._in_hand:
+            self._in_hand = tool
+            self.notices.answered()
         self.route.refresh(tool)
         self.title_block.words.setText(tool.words() if tool is not None else "")
         if isinstance(tool, MarkLandmarks) and self.ledger_shown:

@@ -191,7 +191,7 @@ class Workbench(QObject):
         self._board.look(replace(self._board.sight, section=section))
 
     def warn(self, words: str) -> None:
-        self._session.warn(words)
+        self._session.refuse(words)
 
     def refresh(self) -> None:
         self.refreshed.emit()

@@ -20,6 +20,7 @@ from dimetron.geometry.placement import PlacementError
 
 _SEEN = (
     (Seen.OWN, "in its own view"),
+    (Seen.ALONG, "in 3D, straight on"),
     (Seen.SPACE, "in 3D too"),
     (Seen.EVERYWHERE, "in every pane"),
 )

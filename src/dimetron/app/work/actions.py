@@ -37,12 +37,12 @@ def delete(session: Session) -> None:
         session.commit(with_item(session.committed, item.id, mesh=mesh), "Delete faces")
         return
     if item is not None and session.kind is not Kind.WHOLE and len(session.selected):
-        session.warn("Only faces or whole meshes can be deleted; select faces first.")
+        session.refuse("Only faces or whole meshes can be deleted; select faces first.")
         return
     doc = session.committed
     held = [i for i in session.chosen if getattr(doc.item(i), "held", False)]
     if held:
-        session.warn("What is held is not deleted; let go of it on its card first.")
+        session.refuse("What is held is not deleted; let go of it on its card first.")
         return
     for id_ in session.chosen:
         doc = edits.without_item(doc, id_)
@@ -131,7 +131,7 @@ def paste_placement(session: Session) -> None:
     """Give the chosen drawings the placement that was copied."""
     ids = chosen_drawings(session)
     if session.copied is None or not ids:
-        session.warn("Copy the placement of one drawing first, then choose others.")
+        session.refuse("Copy the placement of one drawing first, then choose others.")
         return
     doc = session.committed
     for id_ in ids:

@@ -19,10 +19,12 @@ from dimetron.render.scene import Picked
 
 
 class Severity(enum.Enum):
-    """How a notice is meant."""
+    """How a notice is meant. REFUSED: why nothing came of what was just done; the next thing that
+    is done answers it."""
 
     TOLD = "told"
     WARNING = "warning"
+    REFUSED = "refused"
 
 
 class Session(QObject):
@@ -272,6 +274,10 @@ class Session(QObject):
     def tell(self, words: str) -> None:
         """Say something that is no trouble."""
         self.noticed.emit(words, Severity.TOLD)
+
+    def refuse(self, words: str) -> None:
+        """Say why nothing came of what was just done."""
+        self.noticed.emit(words, Severity.REFUSED)
 
     def warn(self, words: str) -> None:
         """Say that something went wrong, or will."""
