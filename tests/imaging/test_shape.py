@@ -120,3 +120,46 @@ def test_a_large_picture_is_read_on_a_reduced_one_to_its_own_pixels() -> None:
     large = read(image.resize((image.width * 6, image.height * 6), Image.Resampling.BICUBIC))
     assert large.step > 1.0
     assert np.array(sides(large)) / 6 == pytest.approx(sides(small), rel=0.01)
+
+
+# What slopes by itself is no turn.
+
+#: A hull that tapers, a pair of wings that rise, a body whose top and bottom slope apart, and one
+#: with a single wing: nothing of them tells a turn but that the first two are even.
+TAPER: Points = ((-150, -300), (150, -300), (115, 300), (-115, 300))
+WINGS: Points = (
+    (0, -70), (60, -50), (300, -75), (300, -61), (60, -10), (40, 70),
+    (-40, 70), (-60, -10), (-300, -61), (-300, -75), (-60, -50),
+)  # fmt: skip
+SLOPING: Points = ((-300, 60), (-160, 75), (250, 40), (290, 0), (240, -40), (60, -62), (-300, -25))
+ONE_WING: Points = (
+    (-60, -60),
+    (300, -90),
+    (300, -78),
+    (-30, -10),
+    (-40, 60),
+    (-120, 60),
+    (-130, 0),
+)
+
+
+@pytest.mark.parametrize("turn_deg", [0.0, 1.2, -1.5])
+@pytest.mark.parametrize("outline", [TAPER, WINGS], ids=["taper", "wings"])
+def test_what_is_even_is_turned_as_a_whole(outline: Points, turn_deg: float) -> None:
+    shape = read(drawn([outline], turn_deg, size=(760, 760))[0])
+    assert shape.told and shape.turn_deg == pytest.approx(turn_deg, abs=0.25)
+
+
+@pytest.mark.parametrize("outline", [SLOPING, ONE_WING], ids=["sloping", "one wing"])
+def test_one_slope_is_no_turn(outline: Points) -> None:
+    shape = read(drawn([outline], size=(760, 500))[0])
+    assert not shape.told and shape.turn_deg == 0.0
+
+
+def test_several_lines_that_lie_apart_tell_a_turn() -> None:
+    steps: Points = (
+        (-250, -120), (-90, -120), (-90, -40), (80, -40), (80, 50), (250, 50), (250, 140),
+        (-250, 140),
+    )  # fmt: skip
+    shape = read(drawn([steps], 1.7, size=(700, 500))[0])
+    assert shape.told and shape.turn_deg == pytest.approx(1.7, abs=0.1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -17,9 +18,9 @@ from dimetron.geometry.views import View
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.shape import Shape, shape_of
 from dimetron.registration.byink.coherence import CELLS, uncovered, unlike
-from dimetron.registration.byink.proposal import Given, Proposal, proposed
+from dimetron.registration.byink.proposal import Given, Proposal, proposed, reading_words
 from dimetron.registration.byink.signature import Signature, odds
-from dimetron.registration.byink.ways import WAYS, pose_of_reading, read_as, way_of
+from dimetron.registration.byink.ways import WAYS, Reading, pose_of_reading, read_as
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Picture, RegistrationError
 
@@ -65,7 +66,7 @@ def off(found: Proposal, view: View, points: np.ndarray) -> np.ndarray:
 def test_three_drawings_as_they_are_called_are_registered() -> None:
     found = proposal_of({v: shape(v) for v in SCANS})
     assert found.sure and found.said == ()
-    assert all(found.readings[v.key] == read_as(way_of(v), v) for v in SCANS)
+    assert all(found.readings[v.key] == Reading(v, False, 0) for v in SCANS)
     low, high = (np.array(b) for b in solid().bounds)
     assert found.size_mm == pytest.approx(tuple(high - low), rel=0.006)
     for view in SCANS:
@@ -99,6 +100,45 @@ def test_a_drawing_on_its_side_is_recognised(
     found = proposal_of({F: shape(F), R: shape(R), T: shape(T, turn)})
     assert words in found.said
     assert found.poses["top"].rotation_deg == pytest.approx(degrees, abs=0.3)
+
+
+def lying_so(view: View, present: Pose, *turn: Image.Transpose) -> Proposal:
+    """What is proposed of Odo's drawings of which one was placed otherwise by hand."""
+    shapes = {v: shape(v, *turn) if v is view else shape(v) for v in SCANS}
+    pictures = [
+        Picture(v.key, v.key, v, present if v is view else Picture("", "", v).present)
+        for v in SCANS
+    ]
+    return proposed(pictures, {v.key: s for v, s in shapes.items()})
+
+
+def test_what_was_placed_by_hand_counts_as_said() -> None:
+    # The plan lies on its side in its picture, and a person has set it upright.
+    quarter = Pose(0.0, 2.0, (0.0, 0.0))
+    found = lying_so(T, quarter, Image.Transpose.ROTATE_90)
+    assert found.readings["top"] == Reading(T, False, 1) and found.said == ()
+    assert found.poses["top"].rotation_deg == pytest.approx(90, abs=0.3)
+    # Set wrongly, it is said against how it lies now.
+    found = lying_so(T, quarter)
+    assert "top is turned a quarter right" in found.said
+    mirrored = Pose(2.0, 0.0, (0.0, 0.0), mirrored=True)
+    assert "right is not mirrored" in lying_so(R, mirrored).said
+
+
+def test_a_small_turn_that_the_ink_does_not_tell_of_stays() -> None:
+    shapes = {v.key: replace(shape(v), told=False, turn_deg=0.0) for v in SCANS}
+    turned = Pose(float(np.cos(0.03)), float(np.sin(0.03)), (0.0, 0.0))
+    pictures = [Picture(v.key, v.key, v, turned) for v in SCANS]
+    found = proposed(pictures, shapes)
+    assert found.poses["top"].rotation_deg == pytest.approx(np.degrees(0.03))
+
+
+def test_readings_are_told_apart_in_words() -> None:
+    pictures = [Picture(v.key, v.key, v) for v in SCANS]
+    flip = Image.Transpose.FLIP_LEFT_RIGHT
+    found = proposal_of({F: shape(F), R: shape(R, flip), T: shape(T)})
+    assert reading_words(pictures, found) == "right is mirrored"
+    assert "way it is placed" in reading_words(pictures, proposal_of({v: shape(v) for v in SCANS}))
 
 
 def test_names_that_were_exchanged_are_set_right() -> None:

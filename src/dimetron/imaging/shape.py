@@ -31,6 +31,10 @@ _EVEN_PX, _EVEN_DEG = 240, 4.0
 _ASKEW_DEG = 5.0
 #: What is at least so even tells the turn if lines do not.
 _TELLING = 0.75
+#: A turn that is taken without more ado.
+_SLIGHT_DEG = 1.0
+#: Lines and evenness that differ by less tell the same turn.
+_AGREE_DEG = 0.4
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,7 +47,8 @@ class Shape:
     ink, filled (h, w): the strokes and what they enclose, ``step`` pixels a cell, from the
     straightened pixel ``corner`` on; the box lies half a stroke within.
     even: how much left and right are alike about the line x = centre[0], and top and bottom about
-    y = centre[1], 0 to 1.
+    y = centre[1], 0 to 1. told: whether its parts tell how far it is turned; else it is taken as
+    level.
     """
 
     size_px: tuple[int, int]
@@ -55,6 +60,7 @@ class Shape:
     corner: tuple[float, float]
     even: tuple[float, float]
     centre: tuple[float, float]
+    told: bool = True
 
     def cells_to_picture(self, cells: ArrayLike) -> Points:
         """Places in ``ink`` (..., 2), (column, row) with cell centres at .5, to pixels of the
@@ -83,7 +89,7 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     ink = _without_specks(dark > threshold)
     if not ink.any():
         return None
-    deg = _askew(np.where(ink, dark, 0.0).astype(np.float32), threshold)
+    deg, told = _askew(np.where(ink, dark, 0.0).astype(np.float32), threshold)
     straight = _straightened(np.where(ink, dark, 0.0).astype(np.float32), deg) > threshold
     rows, columns = (np.flatnonzero(straight.sum(axis=axis) > 1) for axis in (1, 0))
     if len(rows) < 8 or len(columns) < 8:
@@ -106,7 +112,9 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
         corner[1] + along[1] * cut.shape[0] * step,
     )
     edges = float(box[0]), float(box[1]), float(box[2]), float(box[3])
-    return Shape(pyramid.size_px, deg, edges, cut, _filled(cut), float(step), corner, even, centre)
+    return Shape(
+        pyramid.size_px, deg, edges, cut, _filled(cut), float(step), corner, even, centre, told
+    )
 
 
 def _without_specks(ink: Mask) -> Mask:
@@ -124,18 +132,29 @@ def _without_specks(ink: Mask) -> Mask:
     return np.asarray(np.concatenate([[False], kept])[labels])
 
 
-def _askew(dark: Darkness, threshold: float) -> float:
+def _askew(dark: Darkness, threshold: float) -> tuple[float, bool]:
+    """How far a drawing lies askew, and whether several of its parts agree on that. What is even
+    about a line is so as a whole, whatever slopes on both sides of it; else several lines must say
+    so, unless it is no more than paper lies askew."""
     found = skew_of(dark, threshold, _ASKEW_DEG)
-    if found.sure:
-        return found.deg
-    small = _small(dark > threshold, square=True)
+    even, turn = _even_turn(dark > threshold)
+    if even >= _TELLING:
+        return (found.deg if found.sure and abs(found.deg - turn) < _AGREE_DEG else turn), True
+    slight = abs(found.deg) <= _SLIGHT_DEG
+    return (found.deg, True) if found.shared or slight else (0.0, False)
+
+
+def _even_turn(ink: Mask) -> tuple[float, float]:
+    """How even a drawing is about an upright line at best, and at which turn."""
+    small = _small(ink, square=True)
     turns = np.arange(-_EVEN_DEG, _EVEN_DEG + 0.1, 0.5)
     even = [_evenness(_straightened(small, deg))[0] for deg in turns]
     best = int(np.argmax(even))
     if even[best] < _TELLING:
-        return found.deg
+        return even[best], float(turns[best])
     near = np.arange(turns[best] - 0.5, turns[best] + 0.55, 0.1)
-    return float(near[int(np.argmax([_evenness(_straightened(small, d))[0] for d in near]))])
+    finely = [_evenness(_straightened(small, deg))[0] for deg in near]
+    return even[best], float(near[int(np.argmax(finely))])
 
 
 def _straightened(dark: Darkness, deg: float) -> Darkness:

@@ -154,10 +154,15 @@ class ProposeByInk(Tool):
             self._look()
 
         every = (self._proposal, *self._proposal.others)
-        names = [f"the likeliest ({self._proposal.confidence:.0%})"]
-        names += [f"another ({other.confidence:.0%})" for other in self._proposal.others]
+        names = [self._named(proposal) for proposal in every]
         choices = tuple((str(i), names[i]) for i in range(len(every)))
         return (Option("Reading", choices, str(self._reading), choose, listed=True),)
+
+    def _named(self, proposal: Proposal) -> str:
+        from dimetron.registration.byink.proposal import reading_words
+
+        words = reading_words(registering.pictures_of(self.bench.committed), proposal)
+        return f"{words[0].upper()}{words[1:]}, {proposal.confidence:.0%}"
 
     def actions(self) -> Sequence[Action]:
         many = len(self.bench.document.planes) > 1
@@ -244,7 +249,7 @@ class ProposeByInk(Tool):
         parts = [f"{sure}: {share}."]
         parts += [f"{words[0].upper()}{words[1:]}." for words in shown.said]
         if not shown.said:
-            parts.append("All drawings lie as they are called.")
+            parts.append("Each drawing lies the way it is placed.")
         said = changes(self.bench.committed, self.bench.document)
         if said:
             parts.append(f"Against now {', '.join(said)}.")

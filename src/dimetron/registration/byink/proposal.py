@@ -13,7 +13,15 @@ from dimetron.imaging.shape import Shape
 from dimetron.registration.byink.coherence import unlike
 from dimetron.registration.byink.search import Floats, Found, search
 from dimetron.registration.byink.signature import Signature
-from dimetron.registration.byink.ways import WAYS, Reading, Way, pose_of_reading, read_as
+from dimetron.registration.byink.ways import (
+    WAYS,
+    Reading,
+    Way,
+    against,
+    lying,
+    pose_of_reading,
+    read_as,
+)
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Picture, RegistrationError
 
@@ -25,6 +33,8 @@ _ALSO, _ALSO_MOST = 0.1, 3
 _EVEN, _SAME_OUTLINE = 0.3, 0.06
 #: The centreline of a drawing so even is the object's.
 _CENTRED = 0.8
+#: Larger turns beside whole quarters are not taken over.
+_SMALL_TURN_DEG = 5.0
 #: Extents that differ by more than this share are told of.
 _DIFFERENT = 0.004
 
@@ -74,13 +84,13 @@ def proposed(
         raise RegistrationError("The ink of two drawings is needed, of two different views.")
     drawn = [shapes[p.id] for p in used]
     signatures = [Signature(shape) for shape in drawn]
-    found = search(signatures, [p.view for p in used if isinstance(p.view, View)])
+    found = search(signatures, [lying(p.view, p.present) for p in used if isinstance(p.view, View)])
     best, confidence, others = _weighed(found, signatures)
     given = given or Given()
     also = tuple(_laid_out(f, share, used, signatures, given) for f, share in others[:_ALSO_MOST])
     first = _laid_out(best, confidence, used, signatures, given)
     named = [_otherwise(used, other.readings) for other in also]
-    words = ["or else " + (" and ".join(w) if w else "all are as they are called") for w in named]
+    words = ["or else " + (" and ".join(w) if w else AS_NOW) for w in named]
     said = (*_otherwise(used, first.readings), *words, *first.said)
     return replace(first, said=said, others=also)
 
@@ -193,8 +203,16 @@ def _poses(
         x, y = shape.to_picture((across, down))
         origin = float(x), float(y)
         reading = readings[picture.id]
-        poses[picture.id] = pose_of_reading(reading, shape.turn_deg, float(scale), origin)
+        turn = shape.turn_deg if shape.told else _turn_now(picture.present)
+        poses[picture.id] = pose_of_reading(reading, turn, float(scale), origin)
     return {p.id: p.present if p.pinned else poses[p.id] for p in used}
+
+
+def _turn_now(present: Pose) -> float:
+    """By how many degrees a drawing lies askew now, beside whole quarters; nothing if that is no
+    small correction."""
+    off = (present.rotation_deg + 45.0) % 90.0 - 45.0
+    return off if abs(off) <= _SMALL_TURN_DEG else 0.0
 
 
 def _centreline(ways: Sequence[Way], shapes: Sequence[Shape], scales: Floats) -> float:
@@ -222,7 +240,7 @@ def _middle_now(present: Pose, view: AnyView, shape: Shape) -> Floats:
 
 
 def _otherwise(used: Sequence[Picture], readings: Mapping[str, Reading]) -> list[str]:
-    """What lies otherwise than it is called, in words."""
+    """What lies otherwise than it is called and placed, in words."""
     said = []
     for picture in used:
         words = in_words(readings[picture.id], picture)
@@ -231,19 +249,29 @@ def _otherwise(used: Sequence[Picture], readings: Mapping[str, Reading]) -> list
     return said
 
 
+#: Said where nothing lies otherwise.
+AS_NOW = "each lies the way it is placed"
 _TURNS = ("", "is turned a quarter left", "stands on its head", "is turned a quarter right")
 
 
 def in_words(reading: Reading, picture: Picture) -> str:
-    """How a drawing lies, to follow its name; empty if as it is called."""
+    """How a drawing lies, to follow its name; empty if as it is called and placed."""
+    assert isinstance(picture.view, View)
+    mirrored, quarters = against(reading, lying(picture.view, picture.present))
     parts = []
     if reading.view is not picture.view:
         parts.append(f"looks like a {reading.view.value} view")
-    if reading.mirrored:
-        parts.append("is mirrored")
-    if reading.quarters:
-        parts.append(_TURNS[reading.quarters])
+    if mirrored:
+        parts.append("is mirrored" if reading.mirrored else "is not mirrored")
+    if quarters:
+        parts.append(_TURNS[quarters])
     return " and ".join(parts)
+
+
+def reading_words(pictures: Sequence[Picture], proposal: Proposal) -> str:
+    """What is peculiar to a proposal among others: what lies otherwise than now."""
+    used = [p for p in pictures if p.id in proposal.readings]
+    return ", ".join(_otherwise(used, proposal.readings)) or AS_NOW
 
 
 def _different(

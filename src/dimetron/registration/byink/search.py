@@ -10,10 +10,9 @@ from itertools import combinations, product
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.geometry.views import View
 from dimetron.registration.byink.coherence import Mask, uncovered, unlike
 from dimetron.registration.byink.signature import Signature, odds
-from dimetron.registration.byink.ways import EXCHANGED, WAYS, Way, cost, way_of
+from dimetron.registration.byink.ways import EXCHANGED, WAYS, Reading, Way, cost, number_of
 
 Floats = NDArray[np.float64]
 Ways = tuple[int, ...]
@@ -46,9 +45,9 @@ class Found:
     scales: tuple[float, ...]
 
 
-def search(signatures: Sequence[Signature], called: Sequence[View]) -> list[Found]:
-    """Ways in which the drawings can lie, the likeliest first. As they are called is among them."""
-    table = _Table(signatures, called)
+def search(signatures: Sequence[Signature], now: Sequence[Reading]) -> list[Found]:
+    """Ways in which the drawings can lie, the likeliest first. As they lie now is among them."""
+    table = _Table(signatures, now)
     rough = table.rough()
     best = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
     if table.named not in best:
@@ -60,15 +59,15 @@ def search(signatures: Sequence[Signature], called: Sequence[View]) -> list[Foun
 class _Table:
     """What every pair of drawings says of every pair of ways, worked out once."""
 
-    def __init__(self, signatures: Sequence[Signature], called: Sequence[View]) -> None:
+    def __init__(self, signatures: Sequence[Signature], now: Sequence[Reading]) -> None:
         self._signatures = signatures
         self._costs = np.array(
             [
-                [cost(way, view) - _EVEN * _evenly(s, way) for way in WAYS]
-                for s, view in zip(signatures, called, strict=True)
+                [cost(way, lies) - _EVEN * _evenly(s, way) for way in WAYS]
+                for s, lies in zip(signatures, now, strict=True)
             ]
         )
-        self.named = tuple(WAYS.index(way_of(view)) for view in called)
+        self.named = tuple(number_of(lies) for lies in now)
         count = len(signatures)
         self._pair = np.zeros((count, count, len(WAYS), len(WAYS)))
         for i, j in combinations(range(count), 2):

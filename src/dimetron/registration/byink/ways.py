@@ -39,11 +39,6 @@ WAYS = tuple(
 )
 
 
-def way_of(view: View) -> Way:
-    """How a drawing of a view lies if nothing is wrong with it."""
-    return Way(view.axes, view.signs)
-
-
 def _laid(way: Way, view: View) -> np.ndarray | None:
     """(2, 2) from the view's (right, up) to the drawing's; None if it shows other axes."""
     if way.depth_axis != view.depth_axis:
@@ -89,17 +84,36 @@ def _read(way: Way, view: View) -> Reading | None:
     return Reading(view, mirrored, round(math.atan2(laid[1, 0], laid[0, 0]) / (math.pi / 2)) % 4)
 
 
-def cost(way: Way, called: View) -> float:
-    """How unlikely a way is for a drawing of that name, in logarithms of odds."""
+def lying(view: View, present: Pose) -> Reading:
+    """How a drawing of a view lies now, by whole quarters: what a person, its sheet or a file said
+    of it."""
+    return Reading(view, present.mirrored, round(present.rotation_deg / 90.0) % 4)
+
+
+def number_of(reading: Reading) -> int:
+    """The number among ``WAYS`` of a way that is read so."""
+    return next(n for n, way in enumerate(WAYS) if _read(way, reading.view) == reading)
+
+
+def against(reading: Reading, now: Reading) -> tuple[bool, int]:
+    """Whether a reading turns a drawing over against how it lies, and by how many quarters."""
+    return reading.mirrored != now.mirrored, (reading.quarters - now.quarters) % 4
+
+
+def cost(way: Way, now: Reading) -> float:
+    """How unlikely a way is for a drawing that lies so and bears that name, in logarithms of
+    odds."""
+    called = now.view
     reading = read_as(way, called)
-    total = _MIRRORED if reading.mirrored else 0.0
+    mirrored, quarters = against(reading, now)
+    total = _MIRRORED if mirrored else 0.0
     if reading.view is not called:
         total += _OTHER
-    if reading.quarters % 2:
+    if quarters % 2:
         total += _QUARTER if called.turned_up else _LEVEL_QUARTER
-    elif reading.quarters:
+    elif quarters:
         total += _TURNED if called.turned_up else _LEVEL_TURNED
-    return total + (_ALSO_MIRRORED if reading.mirrored and reading.quarters else 0.0)
+    return total + (_ALSO_MIRRORED if mirrored and quarters else 0.0)
 
 
 def pose_of_reading(
