@@ -14,9 +14,11 @@ from benchmarks.timing import fact, report, row
 from dimetron.geometry.views import View
 from dimetron.registration.solve import solve
 from dimetron.registration.suspects import guess_from, suspects
-from tests.registration.objects import THREE, Truth, made
+from tests.registration.objects import THREE, Truth, few, made
 
 CASES = 60
+#: Sets with few landmarks.
+FEW = 24
 _STEP = 1e-6
 
 
@@ -177,8 +179,36 @@ def dragged(count: int) -> dict[str, object]:
     return row(what, float(np.median(times)), None, "16 ms")
 
 
+def few_marked(count: int) -> list[dict[str, object]]:
+    """Sets as people begin them, with so many landmarks: whether nothing is mirrored, tilted or
+    sized against the truth, and how well sizes come out where two drawings share two marks."""
+    sensible, shared = 0, []
+    for seed in range(FEW):
+        one = few(seed, count)
+        solution = solve(one.truth.problem)
+        found = [solution.poses[f"p{i}"] for i in range(3)]
+        good = not any(p.mirrored for p in found)
+        for i, (pose, true) in enumerate(zip(found, one.truth.poses, strict=True)):
+            good = good and abs(pose.rotation_deg - true.rotation_deg) < 1.5
+            for j in range(i):
+                truth = true.mm_per_px / one.truth.poses[j].mm_per_px
+                off = abs(float(np.log(pose.mm_per_px / found[j].mm_per_px / truth)))
+                good = good and off < 0.5
+                if (j, i) in one.shared:
+                    shared.append(off)
+        sensible += good
+    middle, most = np.quantile(shared, [0.5, 0.95])
+    return [
+        fact(f"{count} landmarks: sensible, of {FEW} sets", f"{sensible}", f"{FEW}"),
+        fact("  sizes where two drawings share two", f"{middle:.2%}; {most:.2%}", "1 %"),
+    ]
+
+
 def main() -> None:
     report(
+        *few_marked(2),
+        *few_marked(3),
+        *few_marked(4),
         *errors(),
         *displaced(),
         dragged(40),
