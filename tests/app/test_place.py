@@ -237,6 +237,25 @@ def test_align_grounds_and_centres_by_ink(hand: Hand, placed: tuple[str, str, st
     assert tops[0] == pytest.approx(tops[1])
 
 
+def test_a_card_matches_by_ink_and_takes_sizes_of_meshes(
+    hand: Hand, placed: tuple[str, str, str]
+) -> None:
+    front, side, _ = placed
+    hand.session.choose((front,))
+    menu = hand.window.tray.cards[front].match.menu()
+    menu.aboutToShow.emit()
+    next(a for a in menu.actions() if a.text() == "Height of body").trigger()
+    ink = {front: (10.0, 10.0, 230.0, 150.0), side: (10.0, 10.0, 230.0, 150.0)}
+    up = aligning.extent_on_paper(hand.doc, hand.doc.drawing(front), ink)[:, 1]
+    assert up == pytest.approx([0, 90], abs=0.2)
+    menu.aboutToShow.emit()
+    next(a for a in menu.actions() if a.text() == "Height of side").trigger()
+    mine, theirs = (
+        aligning.extent_on_paper(hand.doc, hand.doc.drawing(i), ink)[:, 1] for i in (front, side)
+    )
+    assert mine == pytest.approx(theirs, abs=0.2)
+
+
 def test_only_what_shows_the_height_is_grounded(hand: Hand, placed: tuple[str, str, str]) -> None:
     front, _, _ = placed
     doc, plan = edits.with_drawing(hand.session.committed, picture("plan.png"), View.TOP)

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.document import bodies, edits, preparing, registering
+from dimetron.document import aligning, bodies, edits, preparing, registering
 from dimetron.document.model import Document, with_item
 from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.geometry import placement as place
@@ -101,7 +101,7 @@ def test_they_are_separated_and_joined_again() -> None:
 def test_a_size_taken_over_from_its_own_body_parts_them() -> None:
     doc = placed()
     front, side, top = doc.planes
-    after = edits.matched_extent(doc, top.id, side.id, 1)
+    after = aligning.matched_extent(doc, top.id, side.id, 1)
     assert edits.extent(after, top.id, 1) == pytest.approx(edits.extent(after, side.id, 1))
     after = edits.with_extent(after, front.id, 2, 300.0)
     assert edits.extent(after, side.id, 2) == pytest.approx(300.0)

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from dimetron.document import edits
+from dimetron.document import aligning, edits
 from dimetron.document.history import new_history
 from dimetron.document.model import Document, Source, source_from, with_item
 from dimetron.geometry import placement as place
@@ -63,7 +63,7 @@ def test_matching_a_shared_height_makes_both_level(scale: float, up: float) -> N
     doc, front, side = two_views()
     doc = edits.with_placement(doc, front, replace(doc.drawing(front).placement, mm_per_px=scale))
     doc = edits.slid(doc, front, (0, up))
-    after = edits.matched_extent(doc, side, front, 2)
+    after = aligning.matched_extent(doc, side, front, 2)
     assert edits.extent(after, side, 2) == pytest.approx(edits.extent(doc, front, 2))
     mine = after.drawing(side).placement.corners((300, 160))[:, 1]
     other = after.drawing(front).placement.corners((200, 100))[:, 1]
@@ -75,7 +75,7 @@ def test_matching_across_views_that_look_the_other_way() -> None:
     doc, front, _ = two_views()
     doc, back = edits.with_drawing(doc, picture("back.png"), View.BACK)
     doc = edits.slid(doc, front, (30, 0))
-    after = edits.matched_extent(doc, back, front, 0)
+    after = aligning.matched_extent(doc, back, front, 0)
     world = after.drawing(back).placement.world_corners(View.BACK, (200, 100))
     assert world[:, 0].mean() == pytest.approx(30)
 
@@ -83,7 +83,7 @@ def test_matching_across_views_that_look_the_other_way() -> None:
 def test_axes_that_are_not_shared_are_refused() -> None:
     doc, front, side = two_views()
     with pytest.raises(PlacementError, match="do not share"):
-        edits.matched_extent(doc, side, front, 0)
+        aligning.matched_extent(doc, side, front, 0)
     with pytest.raises(PlacementError, match="does not show"):
         edits.extent(doc, front, 1)
     with pytest.raises(PlacementError, match="more than zero"):

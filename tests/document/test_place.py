@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.document import aligning, edits, formulas, placing
+from dimetron.document import aligning, edits, formulas, placing, size_references
 from dimetron.document.model import Document, with_item
-from dimetron.document.parts import Order, Seen
+from dimetron.document.parts import Order, ReferenceKind, Seen
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.lengths import LengthError
@@ -457,3 +457,23 @@ def test_what_is_hidden_does_not_count_where_only_what_is_shown_does() -> None:
     for drawing in (front, side):
         hidden = with_item(hidden, drawing, shown=False)
     assert edits.bounds(hidden, shown_only=True) is None
+
+
+def test_a_size_is_taken_over_from_what_is_drawn_from_meshes_and_from_references() -> None:
+    doc, front, side = two_views()
+    # Ink of 60 mm and 70 mm height within pictures of 100 and 160.
+    ink = {front: (50.0, 20.0, 150.0, 80.0), side: (0.0, 60.0, 300.0, 130.0)}
+    after = aligning.matched_extent(doc, side, front, 2, ink)
+    spans = [aligning.extent_on_paper(after, after.drawing(i), ink)[:, 1] for i in (front, side)]
+    assert np.allclose(spans[0], spans[1])
+    doc, body = edits.with_mesh(doc, box((-30, -50, 10), (40, 70, 95)), "body")
+    after = aligning.matched_extent(doc, side, body, 1, ink)
+    across = aligning.extent_on_paper(after, after.drawing(side), ink)[:, 0]
+    assert np.allclose(across, (-50, 70))
+    doc, ruler = size_references.with_reference(doc, ReferenceKind.FIGURE, (500.0, 0.0, 0.0))
+    tall = doc.references[0].size[2]
+    after = aligning.matched_extent(doc, front, ruler, 2, ink)
+    up = aligning.extent_on_paper(after, after.drawing(front), ink)[:, 1]
+    assert np.ptp(up) == pytest.approx(tall, rel=1e-3) and up[0] == pytest.approx(0, abs=1e-3)
+    with pytest.raises(PlacementError, match="do not share"):
+        aligning.matched_extent(doc, front, side, 1, ink)

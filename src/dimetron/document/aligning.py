@@ -10,8 +10,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from dimetron.document import edits
-from dimetron.document.model import Document, Drawing
+from dimetron.document import bodies, edits
+from dimetron.document.kind import lined_items, lying, only
+from dimetron.document.model import Document, Drawing, Item
+from dimetron.geometry import placement as place
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.mesh.arrays import Floats
@@ -91,6 +93,57 @@ def _tied(mine: Drawing, other: Drawing, edge: str) -> tuple[str, str, int]:
         return (same, edge, sign) if given is other else (edge, same, sign)
     words = "this direction" if axis is None else AXIS_NAMES[axis]
     raise PlacementError(f"{mine.name} does not show {words}, as {other.name} does.")
+
+
+def matched_extent(
+    doc: Document, id_: str, like: str, axis: int, ink: Ink | None = None
+) -> Document:
+    """Make a drawing as large along a world axis as something else is, and lay it level with it:
+    another drawing that shows the axis, a mesh or a size reference. Two drawings of one body are
+    none any more.
+
+    Raises PlacementError if the two do not both show the axis.
+    """
+    mine, other = doc.drawing(id_), doc.item(like)
+    low, high = (np.nan, np.nan) if other is None else _span(doc, other, axis, ink)
+    before = _span(doc, mine, axis, ink)
+    if not np.isfinite([low, high, *before]).all():
+        name = "it" if other is None else other.name
+        raise PlacementError(f"{mine.name} and {name} do not share this axis.")
+    if isinstance(other, Drawing):
+        doc = bodies.apart_from(doc, id_, like)
+    if before[1] <= before[0] or high <= low:
+        raise PlacementError("The size must be more than zero.")
+    factor = (high - low) / (before[1] - before[0])
+    fixed = edits.standing_point(doc, mine)
+    doc = bodies.carried_along(doc, id_, place.resized_about(mine.placement, factor, fixed))
+    side = mine.view.paper_axes.index(axis)
+    by = np.zeros(2)
+    now = _span(doc, doc.drawing(id_), axis, ink)
+    by[side] = (low + high - now[0] - now[1]) / 2 * mine.view.paper_signs[side]
+    return edits.slid(doc, id_, by)
+
+
+def _span(doc: Document, item: Item, axis: int, ink: Ink | None) -> tuple[float, float]:
+    """Lowest and highest world coordinate of an item along an axis; NaN if it does not show it."""
+    if not isinstance(item, Drawing):
+        box = box_of(doc, (item.id,))
+        return (np.nan, np.nan) if box is None else (float(box[0, axis]), float(box[1, axis]))
+    if axis not in item.view.paper_axes:
+        return np.nan, np.nan
+    side = item.view.paper_axes.index(axis)
+    ends = extent_on_paper(doc, item, ink)[:, side] * item.view.paper_signs[side]
+    return float(ends.min()), float(ends.max())
+
+
+def box_of(doc: Document, ids: Sequence[str]) -> Floats | None:
+    """(2, 3) lowest and highest corner of items; None if they have no size."""
+    kept = only(doc, tuple(ids))
+    parts = [lying(kept, lined_items(kept)), edits.bounds(kept)]
+    known = [part for part in parts if part is not None]
+    if not known:
+        return None
+    return np.stack([np.min(known, axis=(0, 1)), np.max(known, axis=(0, 1))])
 
 
 def _same_edge(edge: str, side: int, sign: int) -> str:

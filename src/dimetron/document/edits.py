@@ -22,7 +22,7 @@ from dimetron.document.names import plain_name
 from dimetron.document.naming import without
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement, PlacementError
-from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary, shared_axes
+from dimetron.geometry.views import EXTENT_NAMES, AnyView, Auxiliary
 from dimetron.imaging.page import FIRST, Page
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
@@ -226,40 +226,16 @@ def with_extent(doc: Document, id_: str, axis: int, mm: float) -> Document:
     now = extent(doc, id_, axis)
     if mm <= 0:
         raise PlacementError("The size must be more than zero.")
-    fixed = _standing_point(doc, doc.drawing(id_))
+    fixed = standing_point(doc, doc.drawing(id_))
     sized = place.resized_about(doc.drawing(id_).placement, mm / now, fixed)
     return bodies.carried_along(doc, id_, sized)
 
 
-def _standing_point(doc: Document, drawing: Drawing) -> Floats:
+def standing_point(doc: Document, drawing: Drawing) -> Floats:
     """Where a resized drawing keeps its ground: the middle of its lower edge, or its centre."""
     corners = drawing.placement.corners(doc.size_px(drawing))
     middle = corners.mean(axis=0)
     return np.array([middle[0], corners[:, 1].min()]) if drawing.view.turned_up else middle
-
-
-def matched_extent(doc: Document, id_: str, like: str, axis: int) -> Document:
-    """Make a drawing's extent along a shared axis equal to another's, and lay it level with it. If
-    they are one body, they are no more.
-
-    Raises PlacementError if the two views do not share the axis.
-    """
-    mine, other = doc.drawing(id_), doc.drawing(like)
-    if axis not in shared_axes(mine.view, other.view):
-        raise PlacementError(f"{mine.name} and {other.name} do not share this axis.")
-    sized = with_extent(bodies.apart_from(doc, id_, like), id_, axis, extent(doc, like, axis))
-    by = np.zeros(2)
-    side = _paper_side(mine, axis)
-    away = _middle(sized, like, axis) - _middle(sized, id_, axis)
-    by[side] = away * mine.view.paper_signs[side]
-    return slid(sized, id_, by)
-
-
-def _middle(doc: Document, id_: str, axis: int) -> float:
-    """World coordinate of the middle of a drawing's picture along an axis it shows."""
-    drawing = doc.drawing(id_)
-    corners = drawing.placement.world_corners(drawing.view, doc.size_px(drawing))
-    return float(corners[:, axis].min() + corners[:, axis].max()) / 2
 
 
 def put_point(doc: Document, id_: str, px: ArrayLike, onto: str) -> Document:

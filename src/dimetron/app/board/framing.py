@@ -7,8 +7,9 @@ from collections.abc import Iterable
 import numpy as np
 
 from dimetron.app.work.session import Session
+from dimetron.document.aligning import box_of
 from dimetron.document.edits import bounds
-from dimetron.document.kind import lined_items, lying, only
+from dimetron.document.kind import only
 from dimetron.document.model import Document
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
@@ -63,10 +64,5 @@ def chosen_boxes(session: Session) -> tuple[Floats, Floats | None] | None:
         points = mesh.mesh.positions[vertices]
         box = np.stack([points.min(axis=0), points.max(axis=0)])
         return box, box
-    kept = only(doc, session.chosen)
-    parts = [lying(kept, lined_items(kept)), bounds(kept)]
-    known = [part for part in parts if part is not None]
-    if not known:
-        return None
-    low, high = np.min(known, axis=(0, 1)), np.max(known, axis=(0, 1))
-    return np.stack([low, high]), space_box(kept)
+    around = box_of(doc, session.chosen)
+    return None if around is None else (around, space_box(only(doc, session.chosen)))

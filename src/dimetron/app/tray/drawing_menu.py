@@ -11,17 +11,27 @@ from PySide6.QtWidgets import QMenu, QToolButton
 
 from dimetron.app.work import actions
 from dimetron.app.work.session import Session
-from dimetron.document import bodies, edits, placing
-from dimetron.document.model import Document, Drawing
+from dimetron.document import aligning, bodies, edits, placing
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.document.parts import Reference
 from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
 
 
 class DrawingMenus(QObject):
     """The two menus of a drawing's card."""
 
-    def __init__(self, session: Session, id_: str, match: QToolButton, more: QToolButton) -> None:
+    def __init__(
+        self,
+        session: Session,
+        id_: str,
+        match: QToolButton,
+        more: QToolButton,
+        ink: Callable[[Drawing], Box | None],
+    ) -> None:
         super().__init__(match)
         self._session = session
+        self._ink = ink
         self._id = id_
         for button, fill in ((match, self._fill_match), (more, self._fill_more)):
             button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -44,16 +54,26 @@ class DrawingMenus(QObject):
             for axis in shared_axes(drawing.view, other.view):
                 title = f"{EXTENT_NAMES[axis].capitalize()} of {other.name}"
                 _add(menu, title, partial(self._match, other, axis))
-        if not self._others():
-            menu.addAction("There is no other drawing yet").setEnabled(False)
+        doc = self._session.document
+        sized: tuple[MeshObject | Reference, ...] = (*doc.meshes, *doc.references)
+        for item in sized:
+            for axis in drawing.view.axes:
+                title = f"{EXTENT_NAMES[axis].capitalize()} of {item.name}"
+                _add(menu, title, partial(self._match, item, axis))
+        if menu.isEmpty():
+            menu.addAction("There is nothing to match yet").setEnabled(False)
 
-    def _match(self, other: Drawing, axis: int | None) -> None:
+    def _match(self, other: Drawing | MeshObject | Reference, axis: int | None) -> None:
         doc = self._session.committed
         drawing = doc.drawing(self._id)
         if axis is None:
             after, what = edits.scaled_like(doc, self._id, other.id), "scale"
         else:
-            after, what = edits.matched_extent(doc, self._id, other.id, axis), EXTENT_NAMES[axis]
+            # What is drawn is as large as the object, not its paper.
+            known = {d.id: self._ink(d) for d in (drawing, other) if isinstance(d, Drawing)}
+            ink = {id_: box for id_, box in known.items() if box is not None}
+            after = aligning.matched_extent(doc, self._id, other.id, axis, ink)
+            what = EXTENT_NAMES[axis]
         self._session.commit(after, f"Match the {what} of {drawing.name}")
 
     def _fill_more(self, menu: QMenu, drawing: Drawing) -> None:
