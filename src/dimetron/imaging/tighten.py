@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from PIL import Image
 
@@ -12,8 +13,9 @@ from dimetron.imaging.ink import darkness, grey_of, ink_level
 from dimetron.imaging.prepare import cut_out, image_of
 from dimetron.imaging.pyramid import Pyramid
 
-#: Rows and columns with less ink than this, in pixels, hold no stroke but a speck.
-_SPECK = 2
+#: What hangs together and is no longer than this, in pixels, is a speck and no stroke; however thin
+#: it is, a line is longer.
+_SPECK = 4
 
 
 def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Crop | None:
@@ -23,19 +25,10 @@ def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Crop | None:
     move = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]])
     frame = replace(sheet, size_px=(w, h), matrix=move @ sheet.matrix)
     dark = darkness(grey_of(image_of(cut_out(image, frame))))
-    ink = dark > ink_level(dark)
-    rows, columns = (
-        np.flatnonzero(ink.sum(axis=1) > _SPECK),
-        np.flatnonzero(ink.sum(axis=0) > _SPECK),
-    )
-    if not len(rows) or not len(columns):
+    box = _inked(dark > ink_level(dark))
+    if box is None:
         return None
-    return Crop(
-        float(left + columns[0]),
-        float(top + rows[0]),
-        float(columns[-1] - columns[0] + 1),
-        float(rows[-1] - rows[0] + 1),
-    )
+    return Crop(left + box[0], top + box[1], box[2] - box[0], box[3] - box[1])
 
 
 #: Ink is first looked for at about this many pixels, then at the picture's own along its border.
@@ -63,15 +56,19 @@ def ink_extent(pyramid: Pyramid) -> tuple[float, float, float, float] | None:
     for side, at in enumerate((left, top, right, bottom)):
         low, high = max(0, at - near), min((w, h)[side % 2], at + near)
         strip = (low, 0, high, h) if side % 2 == 0 else (0, low, w, high)
-        dark = darkness(grey_of(pyramid.levels[0].crop(strip))) > threshold
-        counts = np.flatnonzero(dark.sum(axis=side % 2) > _SPECK)
-        found = (counts[0] if side < 2 else counts[-1] + 1) if len(counts) else at - low
+        # Of a stroke that was found already only its end may reach into the strip.
+        near_edge = _inked(darkness(grey_of(pyramid.levels[0].crop(strip))) > threshold, speck=1)
+        found = at - low if near_edge is None else near_edge[side]
         ends.append(float(low + found))
     return ends[0], ends[1], ends[2], ends[3]
 
 
-def _inked(ink: np.ndarray) -> tuple[float, float, float, float] | None:
-    rows, columns = (np.flatnonzero(ink.sum(axis=axis) > _SPECK) for axis in (1, 0))
-    if not len(rows) or not len(columns):
+def _inked(ink: np.ndarray, speck: int = _SPECK) -> tuple[float, float, float, float] | None:
+    """Left, top, right and bottom of all strokes."""
+    _, _, stats, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
+    x, y, w, h = stats[1:, :4].T
+    strokes = np.maximum(w, h) > speck
+    if not strokes.any():
         return None
-    return float(columns[0]), float(rows[0]), float(columns[-1] + 1), float(rows[-1] + 1)
+    x, y, w, h = (side[strokes] for side in (x, y, w, h))
+    return float(x.min()), float(y.min()), float((x + w).max()), float((y + h).max())
