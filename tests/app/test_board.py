@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 from dimetron.app.board.layout import Layout
 from dimetron.app.board.sight import Sight
 from dimetron.app.tools.slots import FLAT_SLOTS
-from dimetron.document.edits import with_mesh
+from dimetron.document.edits import slid, with_mesh
 from dimetron.document.model import Document
 from dimetron.document.naming import without
 from dimetron.document.sizing import scaled_project
@@ -380,3 +380,19 @@ def test_a_new_project_begins_with_the_board_of_one(hand: Hand) -> None:
     assert hand.board.layout_.full is None and sight.orbit.perspective
     # There is nothing to go back to.
     assert not hand.board.look_back()
+
+
+def test_what_is_slid_a_little_out_of_sight_does_not_change_the_look_and_far_does(
+    hand: Hand, three: list[Path]
+) -> None:
+    for number, path in enumerate((three[0], three[1])):
+        hand.drop([path], hand.at("elevation", (0, 0, 20)))
+        hand.wait(lambda number=number: len(hand.doc.drawings) == number + 1)
+    hand.board.fit_all()
+    front, before = hand.doc.drawings[0].id, hand.board.sight
+    wide = 40 * before.mm_per_px
+    hand.session.commit(slid(hand.doc, front, (wide, 0.0)), "slide")
+    assert hand.board.sight is before
+    hand.session.undo()
+    hand.session.commit(slid(hand.doc, front, (30 * wide, 0.0)), "slide far")
+    assert hand.board.sight.focus != before.focus

@@ -122,7 +122,7 @@ def test_how_a_drawing_is_seen_is_told_on_its_card(hand: Hand, views: tuple[str,
     card = hand.window.tray.cards[front]
     QTest.mouseClick(card.tabs[1], LEFT)
     page = card.seen
-    for choice, index in ((page.seen, 2), (page.order, 1), (page.tint, 2)):
+    for choice, index in ((page.seen, 3), (page.order, 1), (page.tint, 2)):
         choice.setCurrentIndex(index)
         choice.activated.emit(index)
     QTest.mouseClick(page.clear, LEFT, pos=QPoint(6, 8))

@@ -69,9 +69,10 @@ def _row_of(arrays: Arrays, state: State, i: int, axis: int) -> int:
 
 def as_large_as_now(problem: Problem, arrays: Arrays, state: State, gauge: Gauge) -> State:
     """The same object as large as most of the marked pictures show it now, if nothing says how
-    large it is."""
+    large it is. A coordinate that is known stays, and with it what it began with."""
     marked = np.unique(arrays.picture)
-    if not gauge.scale or not len(marked):
+    known = np.nan_to_num(fixed_points(problem, arrays)).any()
+    if not gauge.scale or known or not len(marked):
         return state
     now = [np.log(problem.pictures[i].present.mm_per_px) for i in marked]
     size = -np.log(np.hypot(state.poses[marked, 0], state.poses[marked, 1]))

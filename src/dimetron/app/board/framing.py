@@ -18,8 +18,11 @@ from dimetron.render.scene import space_box
 
 #: What shrinks to less than this share of what it was is looked at anew.
 _SMALL = 0.45
-#: Pixels that may be cut off.
-_CUT = 3.0
+#: Pixels that may be cut off; and the share of a pane that what was only moved may leave it by: a
+#: hand that slides something sees where it goes.
+_CUT, _MOVED_CUT = 3.0, 0.25
+#: Sizes that differ by less are the same.
+_SAME = 0.02
 _BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
 
 
@@ -30,29 +33,39 @@ class Whole:
     def __init__(self) -> None:
         self._box: Floats | None = None
         self._ids: frozenset[str] = frozenset()
+        self._sizes: list[float] = []
 
     def lost(self, doc: Document, cameras: Iterable[OrthoCamera]) -> bool:
         """Whether all of the document before was in sight in flat panes, and that of this one is
         not, or has become small in them."""
-        before, ids = self._box, self._ids
-        box = self._box = bounds(doc)
-        self._ids = frozenset(item.id for item in doc.items)
+        before, known, had = self._box, self._ids, self._sizes
+        box, sizes = self._box, self._sizes = bounds(doc), _sizes(doc)
+        ids = self._ids = frozenset(item.id for item in doc.items)
         seen = list(cameras)
         if before is None or box is None or box is before or not seen:
             return False
         if not all(_sees(camera, before) for camera in seen):
             return False
-        if not all(_sees(camera, box) for camera in seen):
-            return True
         size, was = (float(np.ptp(b, axis=0).max()) for b in (box, before))
-        return ids == self._ids and size < _SMALL * was
+        alike = ids == known and len(sizes) == len(had)
+        moved = alike and np.allclose(sizes, had, rtol=_SAME)
+        if not all(_sees(camera, box, _MOVED_CUT if moved else 0.0) for camera in seen):
+            return True
+        return ids == known and size < _SMALL * was
 
 
-def _sees(camera: OrthoCamera, box: Floats) -> bool:
-    """Whether all of a box (2, 3) lies in a pane."""
+def _sizes(doc: Document) -> list[float]:
+    """How large drawings and meshes are, each by itself."""
+    drawings = [d.placement.mm_per_px for d in doc.planes]
+    return drawings + [float(np.ptp(m.mesh.bounds, axis=0).max()) for m in doc.meshes]
+
+
+def _sees(camera: OrthoCamera, box: Floats, share: float = 0.0) -> bool:
+    """Whether all of a box (2, 3) lies in a pane, or leaves it by no more than a share of it."""
     px = camera.project(box[_BITS, np.arange(3)])
     size = np.array(camera.size)
-    return bool((px >= -_CUT).all() and (px <= size + _CUT).all())
+    cut = _CUT + share * size
+    return bool((px >= -cut).all() and (px <= size + cut).all())
 
 
 def chosen_boxes(session: Session) -> tuple[Floats, Floats | None] | None:
