@@ -211,25 +211,22 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
 
 
 def _propose(window: Window, wait: Callable, shoot: Callable) -> None:
-    """A plan of another size and a side that lies mirrored, and what their ink proposes."""
-    from dataclasses import replace
+    """Odo's sheet, whose side is drawn the wrong way round, and what the drawings' ink proposes."""
+    from dimetron.demo import shelf
 
-    from dimetron.demo.project import project
-    from dimetron.document.model import with_item
-    from dimetron.geometry import placement as place
-
-    doc = project()
-    _, side, plan = doc.drawings
-    doc = with_item(doc, side.id, placement=replace(side.placement, mirrored=True))
-    resized = place.resized_about(plan.placement, 1.3, (0.0, 0.0))
-    doc = with_item(doc, plan.id, placement=resized)
-    window.session.open(doc, None)
+    session = window.session
+    session.open(shelf.project("odo-sheet"), None)
     window.files.opened.emit()
+    wait(lambda: window.desk.page is not None)
+    window.commands.run("find-views")
+    wait(lambda: len(session.document.drawings) == 3 and not window.pictures.busy)
+    window.commands.run("place-all")
     window.navigation.take("propose")
+    window.board.fit_all()
     wait(lambda: not window.pictures.busy)
     tool = window.tools["propose"]
     next(act for act in tool.actions() if act.name == "compare").run()
-    wait(lambda: window.session.document is not window.session.committed)
+    wait(lambda: session.document is not session.committed)
     shoot("by-the-ink", unpointed=True)
 
 

@@ -94,6 +94,10 @@ def test_another_reading_can_be_looked_at_and_work_is_stopped(hand: Hand, loose:
     tool = hand.board.tool
     assert tool is not None
     (option,) = tool.options()
+    # However long its words are, they do not push the route's out of sight.
+    route = hand.window.route
+    assert any(len(title) > 30 for _, title in option.choices)
+    assert route.panel.minimumSizeHint().width() <= route.width()
     before = hand.doc
     option.choose("1")
     assert hand.doc is not before and hand.session.committed is doc

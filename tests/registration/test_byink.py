@@ -122,7 +122,7 @@ def test_what_was_placed_by_hand_counts_as_said() -> None:
     found = lying_so(T, quarter)
     assert "top is turned a quarter right" in found.said
     mirrored = Pose(2.0, 0.0, (0.0, 0.0), mirrored=True)
-    assert "right is not mirrored" in lying_so(R, mirrored).said
+    assert "right should not be mirrored" in lying_so(R, mirrored).said
 
 
 def test_a_small_turn_that_the_ink_does_not_tell_of_stays() -> None:

@@ -33,6 +33,8 @@ _SIDE_BY_SIDE = 4
 #: Acts with longer names than this do not stand beside another.
 _HALF_ROW = 14
 _STEPS = 400
+#: The list of a choice is no wider than that, in pixels.
+_WIDEST_LIST = 460
 
 
 class SlidField(QWidget):
@@ -197,8 +199,14 @@ class ToolPanel(QWidget):
         box = QComboBox()
         box.setAccessibleName(option.name)
         box.setToolTip(option.name)
+        # However long a choice is, the route does not become wider; its list shows all of it.
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(6)
         for value, title in option.choices:
             box.addItem(title, value)
+            box.setItemData(box.count() - 1, title, Qt.ItemDataRole.ToolTipRole)
+        wide = max(box.fontMetrics().horizontalAdvance(title) for _, title in option.choices)
+        box.view().setMinimumWidth(min(wide + 30, _WIDEST_LIST))
         box.activated.connect(lambda i: self._choose(number, box.itemData(i)))
         self._options.append(box)
         return box

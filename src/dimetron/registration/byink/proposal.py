@@ -262,7 +262,7 @@ def in_words(reading: Reading, picture: Picture) -> str:
     if reading.view is not picture.view:
         parts.append(f"looks like a {reading.view.value} view")
     if mirrored:
-        parts.append("is mirrored" if reading.mirrored else "is not mirrored")
+        parts.append("is mirrored" if reading.mirrored else "should not be mirrored")
     if quarters:
         parts.append(_TURNS[quarters])
     return " and ".join(parts)
