@@ -6,8 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
 
 from dimetron.geometry.views import View
+from dimetron.registration.certainty import pose_slopes
+from dimetron.registration.normal import pose_from
 from dimetron.registration.pose import Pose
 from dimetron.registration.problem import Landmark, Picture, PictureLength, Problem, Sighting
 from dimetron.registration.solve import Solution, solve
@@ -116,6 +120,20 @@ def test_what_stands_on_the_ground_stays_on_it_when_it_becomes_larger() -> None:
         assert pose.origin_px == pytest.approx((500.0, 900.0), abs=0.1)
 
 
+def test_a_known_coordinate_stays_and_else_most_stay_as_large_as_they_are() -> None:
+    every = {**LONG, **WIDE, "top": (40.0, 90.0, 200.0), "low": (-90.0, -60.0, 0.0)}
+    lies = {"plan": turned(0.0, 0.8)}
+    problem = placed(dict.fromkeys(VIEWS, every), lies)
+    free = solve(problem)
+    sizes = [pose.mm_per_px for pose in free.poses.values()]
+    assert sizes == pytest.approx([0.5, 0.5, 0.5], rel=1e-3)
+    fixed = tuple(
+        replace(m, fixed=(None, None, 75.0)) if m.name == "nose" else m for m in problem.landmarks
+    )
+    known = solve(replace(problem, landmarks=fixed))
+    assert known.points["nose"][2] == 75.0 and known.rms_px < 0.01
+
+
 def mirrored_in(solution: Solution) -> list[str]:
     return [name for name, pose in solution.poses.items() if pose.mirrored]
 
@@ -136,6 +154,45 @@ def test_a_drawing_is_mirrored_only_where_marks_bear_it_out() -> None:
     )
     # Which of the two it is they alone cannot tell.
     assert len(mirrored_in(solve(replace(wide, sightings=flipped)))) == 1
+
+
+def test_two_marks_that_run_the_other_way_turn_a_drawing_over_and_not_about() -> None:
+    # Turned by 124 degrees and 1.8 times as large it would fit them as well.
+    problem = placed({"side": LONG, "plan": LONG}, body="sheet")
+    flipped = tuple(
+        replace(m, px=(1000.0 - m.px[0], m.px[1])) if m.picture == "side" else m
+        for m in problem.sightings
+    )
+    solution = solve(replace(problem, sightings=flipped))
+    assert len(mirrored_in(solution)) == 1
+    for pose in solution.poses.values():
+        assert abs(pose.rotation_deg) < 1.0 and pose.mm_per_px == pytest.approx(0.5, rel=0.01)
+
+
+@given(
+    st.floats(-3, 3),
+    st.floats(-3, 3),
+    st.floats(0.5, 2),
+    st.floats(-500, 500),
+    st.floats(-500, 500),
+)
+def test_slopes_of_a_pose_are_those_of_what_it_does(
+    alpha: float, beta: float, aspect: float, x: float, y: float
+) -> None:
+    assume(np.hypot(alpha, beta) > 0.2)
+    row = np.array([alpha, beta, 40.0, -30.0, aspect])
+    turn, size, places = pose_slopes(row, np.array([x, y]))
+    step = 1e-6
+    for number in range(4):
+        ahead, behind = row.copy(), row.copy()
+        ahead[number], behind[number] = row[number] + step, row[number] - step
+        a, b = pose_from(ahead, False), pose_from(behind, False)
+        turned = np.radians((a.rotation_deg - b.rotation_deg + 180) % 360 - 180) / (2 * step)
+        assert turn[number] == pytest.approx(turned, abs=1e-4)
+        sized = np.log(a.mm_per_px / b.mm_per_px) / (2 * step)
+        assert size[number] == pytest.approx(sized, abs=1e-4)
+        moved = (a.to_plane((x, y)) - b.to_plane((x, y))) / (2 * step) * np.hypot(alpha, beta)
+        assert places[:, number] == pytest.approx(moved, rel=1e-4, abs=1e-3)
 
 
 def test_a_solution_is_found_again_from_where_it_puts_the_drawings() -> None:

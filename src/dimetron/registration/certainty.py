@@ -87,7 +87,7 @@ def _freedoms(
             continue
         free = arrays.free_pose[i]
         own = covariance[5 * i : 5 * i + 5, 5 * i : 5 * i + 5] * free * free[:, None]
-        turn, size, places = _slopes(state.poses[i], arrays.px[here].mean(axis=0))
+        turn, size, places = pose_slopes(state.poses[i], arrays.px[here].mean(axis=0))
         turned, sized = (float(np.sqrt(g @ own @ g)) for g in (turn, size))
         certain = certain and turned < _TURN_SURE and sized < _SIZE_SURE
         if sized > _SIZE:
@@ -101,7 +101,7 @@ def _freedoms(
     return tuple(loose), certain and not loose
 
 
-def _slopes(pose: Floats, at_px: Floats) -> tuple[Floats, Floats, Floats]:
+def pose_slopes(pose: Floats, at_px: Floats) -> tuple[Floats, Floats, Floats]:
     """How turn, size in the logarithm and the place on the paper of a pixel, in pixels (2, 5),
     change with the five numbers of a pose."""
     a, b, x, y, aspect = (float(v) for v in pose)
