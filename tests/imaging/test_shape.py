@@ -163,3 +163,11 @@ def test_several_lines_that_lie_apart_tell_a_turn() -> None:
     )  # fmt: skip
     shape = read(drawn([steps], 1.7, size=(700, 500))[0])
     assert shape.told and shape.turn_deg == pytest.approx(1.7, abs=0.1)
+
+
+def test_three_lines_of_one_direction_are_several() -> None:
+    planks: list[Points] = [
+        ((-260, y), (200 + y, y), (230 + y, y + 26), (-200 + y, y + 26)) for y in (-150, -30, 90)
+    ]
+    shape = read(drawn(planks, 1.6, size=(760, 500))[0])
+    assert shape.told and shape.turn_deg == pytest.approx(1.6, abs=0.15)

@@ -28,6 +28,12 @@ def test_thin_wings_belong_to_it_and_specks_do_not(thick: int) -> None:
     assert ink_extent(build(glider(thick))) == pytest.approx((40, 150, 560, 251), abs=1.0)
 
 
+def test_a_thin_line_that_stands_apart_counts() -> None:
+    picture = glider(2)
+    ImageDraw.Draw(picture).line((60, 330, 200, 330), fill=30, width=1)
+    assert ink_extent(build(picture)) == pytest.approx((40, 150, 560, 331), abs=1.0)
+
+
 def test_a_large_picture_is_measured_to_its_own_pixel() -> None:
     assert ink_extent(build(glider(6, 4))) == pytest.approx((160, 600, 2240, 1001), abs=1.0)
 
