@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 #: Its size on the screen, how many pixels of the drawing it shows across, and the room for words.
 _SIZE, _SEEN, _WORDS = 148, 29, 18
 _INSET = 10
+#: The room that a pane's name takes at its upper left.
+_NAME = 30
 #: What of the ink is under the pointer, in words.
 _KINDS = {
     "corner": "crossing or end",
@@ -67,14 +69,18 @@ class Loupe(QWidget):
         self.update()
 
     def _stand(self, slot: str) -> None:
-        """In the pane's upper right corner, or its lower one if the pointer is near that."""
+        """In the first of the pane's corners that the pointer is not near, the upper right one
+        before the others."""
         rect = self._board.rects()[slot]
-        right = round(rect.x + rect.w) - self.width() - _INSET
-        upper = QRect(right, round(rect.y) + _INSET, self.width(), self.height())
+        left, right = round(rect.x) + _INSET, round(rect.x + rect.w) - self.width() - _INSET
+        top, bottom = round(rect.y) + _INSET, round(rect.y + rect.h) - self.height() - _INSET
         pointer = self._board.mapFromGlobal(self.cursor().pos())
-        if upper.adjusted(-40, -40, 40, 40).contains(pointer):
-            upper.moveBottom(round(rect.y + rect.h) - _INSET)
-        self.setGeometry(upper)
+        corners = [
+            QRect(x, y, self.width(), self.height())
+            for x, y in ((right, top), (right, bottom), (left, bottom), (left, top + _NAME))
+        ]
+        clear = (c for c in corners if not c.adjusted(-40, -40, 40, 40).contains(pointer))
+        self.setGeometry(next(clear, corners[0]))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._picture is None or self.theme is None:
