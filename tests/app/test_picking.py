@@ -78,6 +78,8 @@ def test_a_known_length_goes_from_ink_to_ink(hand: Hand, framed: str) -> None:
     assert tool.fields()[0].value == pytest.approx(218.0, abs=0.7)
     tool.fields()[0].enter(436.0)
     assert hand.doc.drawing(framed).placement.mm_per_px == pytest.approx(2.0, rel=4e-3)
+    # What was under the pointer lies elsewhere now.
+    assert tool.aimed is None
     hand.key(Qt.Key.Key_Escape)
     assert not hand.window.loupe.isVisible()
 

@@ -125,6 +125,8 @@ class KnownLength(Tool):
             drawing.placement, pair.first, pair.second, length, self._axis()
         )
         doc = bodies.carried_along(self.bench.committed, drawing.id, scaled)
+        # What was under the pointer lies elsewhere now.
+        self.aimed = None
         self.bench.commit(doc, f"Known length {self.length(length)}")
 
     def _keep(self, drawing: Drawing, pair: _Pair, length: float) -> None:

@@ -36,6 +36,7 @@ class PutPoint(Tool):
             self.bench.warn("Click on a drawing that is shown and not held.")
             return True
         drawing, px = aimed.drawing, aimed.px
+        self.aimed = None
         self.bench.choose((drawing.id,))
         doc = edits.put_point(self.bench.committed, drawing.id, px, self._onto)
         self.bench.commit(doc, f"Put a point of {drawing.name} on the {self._onto}")
