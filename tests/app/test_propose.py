@@ -11,6 +11,7 @@ from dimetron.document import edits
 from dimetron.document.model import Document, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.views import View
+from dimetron.imaging.frame import Straightening
 from dimetron.mesh.primitives import box
 from tests.app.conftest import Hand
 
@@ -80,6 +81,20 @@ def test_a_proposal_is_looked_at_then_taken_and_what_is_shared_is_added(
     # Anew, what is there already is not suggested again.
     asked(hand, "shared")
     assert "level" not in told(hand) or "left" in told(hand)
+
+
+def test_a_drawing_that_was_drawn_the_wrong_way_round_is_turned_over(
+    hand: Hand, can_project: Document
+) -> None:
+    side = can_project.drawings[1].id
+    doc = with_item(can_project, side, straightening=Straightening(mirrored=True))
+    hand.session.open(doc, None)
+    hand.window.navigation.take("propose")
+    hand.wait(lambda: len(hand.window.pictures.pyramids) >= 3 and not hand.window.pictures.busy)
+    asked(hand, "compare")
+    assert "Can side is mirrored." in told(hand) and "can side is turned over" in told(hand)
+    hand.key(Qt.Key.Key_Return)
+    assert hand.doc.drawing(side).placement.mirrored
 
 
 def test_another_reading_can_be_looked_at_and_work_is_stopped(hand: Hand, loose: Document) -> None:

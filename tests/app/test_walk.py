@@ -51,16 +51,18 @@ def test_from_three_pictures_to_an_exported_mesh(
     placed = hand.doc.drawing(front).placement
     assert np.allclose(placed.to_plane(pixel), View.FRONT.to_plane(first), atol=1e-6)
     # What was scaled can be measured again.
+    other = placed.to_px(View.FRONT.to_plane(first))
+    assert np.allclose(other, pixel, atol=1e-6)
     assert hand.field("Real length").text() == "412.75 mm"
 
     # Match the others: the side's height to the front's, the plan's scale to the side's.
     window.tray.cards[side]._menus._match(hand.doc.drawing(front), 2)
-    ink = {front: (10.0, 10.0, 230.0, 150.0), side: (10.0, 10.0, 390.0, 190.0)}
+    # By what is drawn, not by the paper.
+    ink = {id_: window.workbench.ink(hand.doc.drawing(id_)) for id_ in (front, side)}
     mine, theirs = (
         aligning.extent_on_paper(hand.doc, hand.doc.drawing(i), ink)[:, 1] for i in (side, front)
     )
-    # By the frames of ink in them; the side is a JPEG.
-    assert mine == pytest.approx(theirs, rel=0.01, abs=2.0)
+    assert mine == pytest.approx(theirs)
     window.tray.cards[plan]._menus._match(hand.doc.drawing(side), None)
     assert hand.doc.drawing(plan).placement.mm_per_px == pytest.approx(
         hand.doc.drawing(side).placement.mm_per_px
