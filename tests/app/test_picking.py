@@ -143,10 +143,10 @@ def test_a_length_in_one_drawing_sizes_its_whole_sheet(hand: Hand, tmp_path: Pat
     assert lows == pytest.approx([0.0, 0.0], abs=1e-9)
     # Separated, the side is sized by itself; joined again, with the front.
     hand.session.choose((side.id,))
-    hand.window.commands.run("separate")
+    hand.window.commands.run("size-apart")
     assert bodies.words_of(hand.doc, side.id) == ""
-    hand.window.commands.run("join")
-    assert bodies.words_of(hand.doc, side.id).startswith("One body with ")
+    hand.window.commands.run("size-together")
+    assert bodies.words_of(hand.doc, side.id).startswith("Sized with ")
 
 
 def test_what_was_said_of_a_missed_click_goes_when_something_is_done(

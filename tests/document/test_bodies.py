@@ -81,9 +81,9 @@ def test_what_is_slid_stretched_or_pinned_is_by_itself() -> None:
 def test_they_are_separated_and_joined_again() -> None:
     doc = placed()
     front, side, top = doc.planes
-    assert bodies.words_of(doc, front.id) == "One body with 2 others"
+    assert bodies.words_of(doc, front.id) == "Sized with 2 others"
     apart = bodies.separated(doc, [top.id])
-    assert bodies.words_of(apart, front.id) == "One body with can right"
+    assert bodies.words_of(apart, front.id) == "Sized with can right"
     assert bodies.words_of(apart, top.id) == ""
     larger = place.resized_about(top.placement, 2.0, (0.0, 0.0))
     assert bodies.carried_along(apart, top.id, larger).planes[:2] == apart.planes[:2]
@@ -95,7 +95,7 @@ def test_they_are_separated_and_joined_again() -> None:
     more, other = edits.with_drawing(doc, replace(doc.sources[0], id="s2"), View.BACK)
     one = bodies.joined(more, [other, side.id])
     assert {d.id for d in bodies.body_of(one, other)} == {other, side.id}
-    assert bodies.words_of(one, front.id) == "One body with can top"
+    assert bodies.words_of(one, front.id) == "Sized with can top"
 
 
 def test_a_size_taken_over_from_its_own_body_parts_them() -> None:

@@ -91,8 +91,8 @@ def words_of(doc: Document, id_: str) -> str:
     others = [d.name for d in body_of(doc, id_) if d.id != id_]
     if not others:
         return ""
-    return f"One body with {others[0]}" if len(others) == 1 else (
-        f"One body with {len(others)} others"
+    return f"Sized with {others[0]}" if len(others) == 1 else (
+        f"Sized with {len(others)} others"
     )  # fmt: skip
 
 

@@ -90,7 +90,7 @@ class Arrange(Tool):
         if drawing is None or not self._others(drawing):
             return self.hint
         words = bodies.words_of(self.bench.committed, drawing.id)
-        return f"{words}: sized and turned together, about the origin. Drag it to slide it."
+        return f"{words}, and turned with them, about the origin. Drag it to slide it."
 
     # Pointing.
 

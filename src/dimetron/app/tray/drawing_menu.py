@@ -95,9 +95,9 @@ class DrawingMenus(QObject):
             _add(menu, title, partial(self._back_to_back, other))
         menu.addSeparator()
         if bodies.words_of(session.document, self._id):
-            _add(menu, "Separate from its body", lambda: actions.separate(session, (self._id,)))
+            _add(menu, "Size it apart", lambda: actions.separate(session, (self._id,)))
         elif drawing.body:
-            _add(menu, "Join those of its sheet", lambda: actions.join(session, (self._id,)))
+            _add(menu, "Size it with its sheet", lambda: actions.join(session, (self._id,)))
         pinned = self._id in session.document.pinned
         words = "Let it be registered again" if pinned else "Pin it: others are registered to it"
         _add(menu, words, lambda: actions.pin(session, self._id))

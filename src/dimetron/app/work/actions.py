@@ -158,14 +158,14 @@ def separate(session: Session, ids: tuple[str, ...] = ()) -> None:
     """Let each of the chosen drawings be sized by itself."""
     ids = ids or chosen_drawings(session)
     if ids:
-        session.commit(bodies.separated(session.committed, ids), "Separate from its body")
+        session.commit(bodies.separated(session.committed, ids), "Size apart")
 
 
 def join(session: Session, ids: tuple[str, ...] = ()) -> None:
     """Let the chosen drawings be sized and turned together; one alone joins those of its sheet."""
     ids = ids or chosen_drawings(session)
     if ids:
-        session.commit(bodies.joined(session.committed, ids), "Join as one body")
+        session.commit(bodies.joined(session.committed, ids), "Size together")
 
 
 def pin(session: Session, id_: str) -> None:

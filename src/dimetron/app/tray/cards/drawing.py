@@ -110,7 +110,7 @@ class DrawingCard(Card):
         grid.line("turned", self.turn_edit, "Turn in its plane, counter-clockwise")
         self.together = QLabel()
         self.together.setProperty("class", "small")
-        self.together.setToolTip("Sized and turned together, about the origin; see More…")
+        self.together.setToolTip("They become larger, smaller and turn together, about the origin")
         grid.addWidget(self.together, grid.row, 0, 1, 2)
         grid.row += 1
         for parts in ((self.aspect, self.mirror), (self.match, self.more)):
