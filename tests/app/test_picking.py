@@ -22,17 +22,22 @@ CORNERS = {"upper left": (11.0, 11.0), "upper right": (229.0, 11.0), "lower left
 MISS = QPoint(4, -3)
 
 
+def opened(hand: Hand, doc: Document) -> None:
+    """Work on a project, with its pictures read and all of it in sight."""
+    hand.session.open(doc, None)
+    hand.window.pictures.follow(doc)
+    hand.wait(lambda: not hand.window.pictures.busy)
+    hand.board.fit_all()
+    hand.settle()
+
+
 @pytest.fixture
 def framed(hand: Hand, tmp_path: Path) -> str:
     """A front drawing with a frame of ink."""
     data = picture_file(tmp_path, "front.png").read_bytes()
     source = source_from(data, "front.png", "png", (240, 160), 1.0)
     doc, id_ = edits.with_drawing(Document(), source, View.FRONT)
-    hand.session.open(doc, None)
-    hand.window.pictures.follow(doc)
-    hand.wait(lambda: not hand.window.pictures.busy)
-    hand.board.fit_all()
-    hand.settle()
+    opened(hand, doc)
     return id_
 
 
@@ -104,11 +109,7 @@ def test_two_points_are_matched_by_their_ink(hand: Hand, framed: str, tmp_path: 
     source = source_from(data, "other.png", "png", (240, 160), 0.8)
     doc, other = edits.with_drawing(hand.doc, source, View.FRONT)
     doc = edits.slid(doc, other, (300.0, 12.0))
-    hand.session.open(doc, None)
-    hand.window.pictures.follow(doc)
-    hand.wait(lambda: not hand.window.pictures.busy)
-    hand.board.fit_all()
-    hand.settle()
+    opened(hand, doc)
     hand.window.navigation.take("match")
     for name in ("upper left", "lower left"):
         hand.click(near(hand, other, name, QPoint(3, 2)))
@@ -127,11 +128,7 @@ def test_a_length_in_one_drawing_sizes_its_whole_sheet(hand: Hand, tmp_path: Pat
              FoundView(Crop(300, 200, 300, 200), View.RIGHT)]  # fmt: skip
     doc = preparing.place_all(preparing.with_found_views(doc, sheet, found), sheet)
     front, side = doc.planes
-    hand.session.open(doc, None)
-    hand.window.pictures.follow(doc)
-    hand.wait(lambda: not hand.window.pictures.busy)
-    hand.board.fit_all()
-    hand.settle()
+    opened(hand, doc)
     hand.window.navigation.take("known-length")
     view, p = front.view, front.placement
     for px in ((11.0, 150.0), (11.0, 50.0)):

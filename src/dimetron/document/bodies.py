@@ -61,7 +61,8 @@ def carried_along(doc: Document, id_: str, after: Placement) -> Document:
     """
     drawing = doc.drawing(id_)
     before = drawing.placement
-    factor, turn = after.mm_per_px / before.mm_per_px, _turn(before, after)
+    factor = after.mm_per_px / before.mm_per_px
+    turn = place.wrapped(after.rotation_deg - before.rotation_deg)
     alike = abs(factor - 1) < _SAME and abs(turn) < _SAME
     own = (after.mirrored, after.pixel_aspect) != (before.mirrored, before.pixel_aspect)
     others = [d for d in body_of(doc, id_) if d.id != id_ and d.id not in doc.pinned]
@@ -72,11 +73,6 @@ def carried_along(doc: Document, id_: str, after: Placement) -> Document:
         changed = _about_origin(one.placement, factor, way * turn)
         doc = with_item(doc, one.id, placement=changed)
     return doc
-
-
-def _turn(before: Placement, after: Placement) -> float:
-    """Degrees between two placements, -180 to 180."""
-    return (after.rotation_deg - before.rotation_deg + 180.0) % 360.0 - 180.0
 
 
 def _about_origin(placement: Placement, factor: float, turn_deg: float) -> Placement:

@@ -10,7 +10,7 @@ from dimetron.document.edits import free_name
 from dimetron.document.model import Document, new_id
 from dimetron.document.parts import Reference, ReferenceKind
 from dimetron.geometry.views import Triple, Vector
-from dimetron.mesh.arrays import Floats, MeshError
+from dimetron.mesh.arrays import Floats, MeshError, box_corners
 from dimetron.mesh.lofts import figure, figure_outlines, figure_rings
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
@@ -93,8 +93,7 @@ def _figure_lines(item: Reference, forward: Vector | None) -> list[Floats]:
 
 
 def _box_edges(ends: Floats) -> list[Floats]:
-    bits = (np.arange(8)[:, None] >> np.arange(3)) & 1
-    corners = ends[bits, np.arange(3)]
+    corners = box_corners(ends)
     pairs = [(i, i | 1 << axis) for i in range(8) for axis in range(3) if not i & 1 << axis]
     return [corners[list(pair)] for pair in pairs]
 

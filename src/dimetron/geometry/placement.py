@@ -169,12 +169,12 @@ def with_pixel_aspect(place: Placement, pixel_aspect: float) -> Placement:
 
 def turned(place: Placement, rotation_deg: float, about_px: ArrayLike) -> Placement:
     """Set the rotation; the picture point ``about_px`` stays where it is."""
-    return _keeping(place, replace(place, rotation_deg=_wrapped(rotation_deg)), about_px)
+    return _keeping(place, replace(place, rotation_deg=wrapped(rotation_deg)), about_px)
 
 
 def flipped(place: Placement, about_px: ArrayLike) -> Placement:
     """Mirror left to right as seen in the view, about the vertical through ``about_px``."""
-    after = replace(place, mirrored=not place.mirrored, rotation_deg=_wrapped(-place.rotation_deg))
+    after = replace(place, mirrored=not place.mirrored, rotation_deg=wrapped(-place.rotation_deg))
     return _keeping(place, after, about_px)
 
 
@@ -182,7 +182,7 @@ def _keeping(before: Placement, after: Placement, px: ArrayLike) -> Placement:
     return moved(after, before.to_plane(px) - after.to_plane(px))
 
 
-def _wrapped(degrees: float) -> float:
+def wrapped(degrees: float) -> float:
     """To (-180, 180]."""
     if not math.isfinite(degrees):
         raise PlacementError("The angle must be a finite number of degrees.")

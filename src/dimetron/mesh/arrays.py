@@ -41,3 +41,12 @@ def freeze(*arrays: NDArray[Any]) -> None:
     """What belongs to a value is not written to."""
     for array in arrays:
         array.setflags(write=False)
+
+
+#: Which end of each axis a corner of a box takes.
+_ENDS = (np.arange(8)[:, None] >> np.arange(3)) & 1
+
+
+def box_corners(box: Floats) -> Floats:
+    """(8, 3) corners of a box by its lowest and highest (2, 3); X changes first."""
+    return np.asarray(box[_ENDS, np.arange(3)])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.arrays import MeshError, box_corners
 from dimetron.mesh.mesh import Mesh, from_faces
 
 #: Faces of a box, seen counter-clockwise from outside; vertex i has bits x, y, z of i.
@@ -22,5 +22,4 @@ def box(low: ArrayLike, high: ArrayLike) -> Mesh:
     ends = np.sort(np.array([low, high], dtype=np.float64), axis=0)
     if np.any(ends[1] - ends[0] <= 0):
         raise MeshError("A box needs a width, a depth and a height of more than zero.")
-    bits = (np.arange(8)[:, None] >> np.arange(3)) & 1
-    return from_faces(ends[bits, np.arange(3)], _BOX_FACES)
+    return from_faces(box_corners(ends), _BOX_FACES)

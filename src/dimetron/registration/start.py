@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import itertools
 import math
-import statistics
 from collections import Counter
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -275,17 +274,11 @@ def _scales(problem: Problem, lines: list[_Line], slopes: dict[tuple[int, int], 
     scales = np.exp(np.linalg.lstsq(np.array(rows), np.array(values), rcond=None)[0][:n])
     if any(p.pinned for p in problem.pictures) or problem.picture_lengths:
         return np.asarray(scales)
-    factor = _by_lengths(problem, lines, scales)
-    if factor is None:
-        # Most drawings stay as large as they are, where nothing says how large the object is.
-        marked = [i for i, id_ in enumerate(ids) if counts[id_]]
-        factor = float(np.exp(statistics.median_low(sizes[i] - np.log(scales[i]) for i in marked)))
-    return np.asarray(scales * factor)
+    return np.asarray(scales * _by_lengths(problem, lines, scales))
 
 
-def _by_lengths(problem: Problem, lines: list[_Line], scales: Floats) -> float | None:
-    """The factor that brings known lengths, or fixed coordinates, to their true size; None if
-    nothing says it."""
+def _by_lengths(problem: Problem, lines: list[_Line], scales: Floats) -> float:
+    """The factor that brings known lengths, or fixed coordinates, to their true size."""
     ratios = []
     for length in problem.lengths:
         axes = range(3) if length.axis is None else (length.axis,)
@@ -299,7 +292,7 @@ def _by_lengths(problem: Problem, lines: list[_Line], scales: Floats) -> float |
             part = _between(lines, scales, a, b, axis)
             if part and va is not None and vb is not None and va != vb:
                 ratios.append(abs(va - vb) / part)
-    return float(np.median(ratios)) if ratios else None
+    return float(np.median(ratios)) if ratios else 1.0
 
 
 def _between(lines: list[_Line], scales: Floats, a: str, b: str, axis: int) -> float | None:

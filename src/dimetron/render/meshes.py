@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
-from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints, box_corners
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
@@ -25,8 +25,6 @@ _NEARER = 2e-4
 _INKED, _LEAST_LIGHT = 0.3, 0.08
 #: Edges that are measured to tell how close they stand.
 _MEASURED = 20_000
-#: The corners of a box by its lower and upper end.
-_BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
 
 
 @dataclass(slots=True)
@@ -317,9 +315,7 @@ def _edge_length(mesh: Mesh) -> float:
 
 def _lightness(scene: PaneScene, item: MeshItem, length_mm: float) -> float:
     """How much lighter edges are drawn where they are so close that they would fill the mesh."""
-    low, high = item.mesh.bounds
-    ends = np.stack([low, high])
-    corners = scene.camera.project(ends[_BITS, np.arange(3)])
+    corners = scene.camera.project(box_corners(item.mesh.bounds))
     if not np.isfinite(corners).all():
         return 1.0
     area = float(np.prod(np.maximum(np.ptp(corners, axis=0), 1.0)))

@@ -12,7 +12,7 @@ from dimetron.document.edits import bounds
 from dimetron.document.kind import only
 from dimetron.document.model import Document
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, box_corners
 from dimetron.mesh.select import vertices_of
 from dimetron.render.scene import space_box
 
@@ -23,7 +23,6 @@ _SMALL = 0.45
 _CUT, _MOVED_CUT = 3.0, 0.25
 #: Sizes that differ by less are the same.
 _SAME = 0.02
-_BITS = (np.arange(8)[:, None] >> np.arange(3)) & 1
 
 
 class Whole:
@@ -62,7 +61,7 @@ def _sizes(doc: Document) -> list[float]:
 
 def _sees(camera: OrthoCamera, box: Floats, share: float = 0.0) -> bool:
     """Whether all of a box (2, 3) lies in a pane, or leaves it by no more than a share of it."""
-    px = camera.project(box[_BITS, np.arange(3)])
+    px = camera.project(box_corners(box))
     size = np.array(camera.size)
     cut = _CUT + share * size
     return bool((px >= -cut).all() and (px <= size + cut).all())

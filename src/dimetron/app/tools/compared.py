@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dimetron.app.kit.instrument import Action, Option
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document
+from dimetron.geometry.placement import wrapped
 
 #: Changes smaller than this are not told of.
 _SAME_SIZE, _SAME_TURN_DEG = 0.003, 0.2
@@ -22,7 +23,7 @@ def changes(before: Document, after: Document) -> list[str]:
         words.append(f"all are {_times(ratios[0])}")
     for now, ratio in zip(planes, ratios, strict=True):
         was = before.drawing(now.id).placement
-        turned = (now.placement.rotation_deg - was.rotation_deg + 180) % 360 - 180
+        turned = wrapped(now.placement.rotation_deg - was.rotation_deg)
         what = ["turned over"] if now.placement.mirrored != was.mirrored else []
         if not alike and abs(ratio - 1) > _SAME_SIZE:
             what.append(_times(ratio))
