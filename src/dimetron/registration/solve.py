@@ -43,7 +43,7 @@ from dimetron.registration.usual import CLOSELY, WIDELY, usual_cost, usual_of, u
 _HUBER, _CAUCHY = 2.5, 2.5
 #: How weakly scales are held, in the logarithm.
 _SCALE_WISH = 10.0
-_MOST_ROUNDS = 60
+_MOST_ROUNDS = 300
 #: Marks that miss by so many times what was said are looked at from other starts, too; what is
 #: found there must have at most this share of the cost.
 POOR, _CLEARLY = 4.0, 0.5
