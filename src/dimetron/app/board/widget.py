@@ -31,6 +31,7 @@ from dimetron.app.board.sight import Sight
 from dimetron.app.kit.keying import begins_a_number, key_name
 from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.picking import marks_of
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
@@ -230,7 +231,9 @@ class Board(QOpenGLWidget):
         return compass.knob_at(pointer.camera, pointer.px)
 
     def overlays(self) -> Sequence[Overlay]:
-        return self.tool.overlays() if self.tool is not None else ()
+        if self.tool is None:
+            return ()
+        return (*self.tool.overlays(), *marks_of(self.tool.aimed))
 
     def in_sight(self, slot: str, points: Floats) -> Mask:
         """Which world points no mesh hides in a pane."""

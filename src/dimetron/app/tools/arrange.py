@@ -417,12 +417,12 @@ class Arrange(Tool):
     def overlays(self) -> Sequence[Overlay]:
         drawing = self._chosen()
         if drawing is None:
-            return (*self._guides, *picking.marks_of(self.aimed))
+            return self._guides
         doc, grip = self.bench.document, self._grip
         pivot = self._pivot(drawing)
         if grip is not None and grip.pivot is not None:
             pivot = grip.pivot
-        marks: list[Overlay] = [*self._guides, *picking.marks_of(self.aimed)]
+        marks: list[Overlay] = [*self._guides]
         scale = self.bench.scale_of(drawing.view)
         if scale is not None:
             marks += handle_marks(doc, drawing, handles_of(doc, drawing, scale), pivot)

@@ -160,12 +160,11 @@ class KnownLength(Tool):
 
     def overlays(self) -> Sequence[Overlay]:
         drawing, pair, ends = self._drawing(), self._pair, self._ends()
-        aimed = picking.marks_of(self.aimed)
         if drawing is None or pair is None:
-            return aimed
+            return ()
         view = pair.view
         first = view.to_world(drawing.placement.to_plane(np.array([pair.first])))
-        marks: list[Overlay] = [*aimed, Marks(first, "cross", only=view)]
+        marks: list[Overlay] = [Marks(first, "cross", only=view)]
         if ends is not None:
             shown = _along_axis(ends, self._axis())
             marks += span(view.to_world(shown), self.length(self._measured() or 0.0), view)
@@ -258,11 +257,10 @@ class Measure(Tool):
         return float(np.hypot(*way))
 
     def overlays(self) -> Sequence[Overlay]:
-        aimed = picking.marks_of(self.aimed)
         if self._first is None or self._view is None:
-            return aimed
+            return ()
         if self._second is None:
-            return (*aimed, Marks(self._first[None], "cross", only=self._view))
+            return (Marks(self._first[None], "cross", only=self._view),)
         ends = np.stack([self._first, self._second])
-        marks: list[Overlay] = [*aimed, Marks(ends, "cross", only=self._view)]
+        marks: list[Overlay] = [Marks(ends, "cross", only=self._view)]
         return [*marks, *span(ends, self.length(self._distance()), self._view)]

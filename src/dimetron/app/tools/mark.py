@@ -295,8 +295,6 @@ class MarkLandmarks(Tool):
         marks += lengths_seen(doc)
         if self._landmark() is not None:
             marks += where_it_must_lie(doc, solution, self.current)
-        if self._dragged is None:
-            marks += picking.marks_of(self.aimed)
         return marks
 
 

@@ -142,11 +142,11 @@ class MatchPoints(Tool):
         return (Switch("Keep the scale", self._keep_scale, turn, hint),)
 
     def overlays(self) -> Sequence[Overlay]:
-        view, aimed = self._view, picking.marks_of(self.aimed)
+        view = self._view
         if view is None or self._drawing is None:
-            return aimed
+            return ()
         item = self.bench.document.drawing(self._drawing)
-        marks: list[Overlay] = [*aimed]
+        marks: list[Overlay] = []
         picked = [item.placement.to_plane(px) for px in self._points]
         if picked:
             marks.append(Marks(view.to_world(np.array(picked)), "cross", only=view))

@@ -9,7 +9,6 @@ from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import edits
-from dimetron.render.overlays import Overlay
 
 
 class PutPoint(Tool):
@@ -48,9 +47,6 @@ class PutPoint(Tool):
     def abandon(self) -> bool:
         self.aimed = None
         return False
-
-    def overlays(self) -> Sequence[Overlay]:
-        return picking.marks_of(self.aimed)
 
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:

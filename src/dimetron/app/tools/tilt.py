@@ -264,7 +264,7 @@ class AuxiliaryView(Tool):
         )
 
     def overlays(self) -> Sequence[Overlay]:
-        marks: list[Overlay] = [*picking.marks_of(self.aimed)]
+        marks: list[Overlay] = []
         if self._points:
             marks.append(Marks(np.array(self._points), "cross"))
             if self._hover is not None and self._way == "hinge":
