@@ -12,11 +12,12 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from dimetron.document import aligning, edits, registering
+from dimetron.document import aligning, edits, formulas, preparing, registering
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, source_from, with_item
 from dimetron.document.placing import pivots
 from dimetron.geometry.views import Auxiliary, View
+from dimetron.imaging.frame import Crop
 from dimetron.mesh.primitives import box
 from dimetron.render.scene import Section
 from tests.app.conftest import Hand, picture_file
@@ -175,6 +176,31 @@ def test_typed_formulas_follow_and_circles_are_refused_in_place(
     hand.type_into(card.width_edit, "0")
     assert card.width_edit.property("wrong")
     assert edits.extent(hand.doc, side, 1) == pytest.approx(150)
+
+
+def test_a_number_follows_the_ink_of_a_drawing_and_goes_along_when_its_picture_changes(
+    hand: Hand, placed: tuple[str, str, str]
+) -> None:
+    front, side, _ = placed
+    hand.session.choose((side,))
+    hand.type_into(hand.field("Middle Z"), "=front.ink.bottom")
+
+    def low() -> float:
+        drawing = hand.doc.drawing(front)
+        ink = {front: hand.window.workbench.ink(drawing)}
+        return aligning.edge_of(hand.doc, drawing, "bottom", ink)
+
+    def middle() -> float:
+        return formulas.value_of(hand.doc, hand.doc.drawing(side), "z")
+
+    drawing = hand.doc.drawing(front)
+    assert aligning.edge_of(hand.doc, drawing, "bottom") + 1 < low() == pytest.approx(middle())
+    w, h = hand.doc.size_px(drawing)
+    upper = preparing.recropped(hand.session.committed, front, Crop(0, 0, w, h / 2))
+    was = low()
+    hand.session.commit(upper, "Crop")
+    hand.wait(lambda: middle() > was + 5)
+    assert low() == pytest.approx(middle())
 
 
 def test_a_picked_point_stays_when_a_size_is_typed(

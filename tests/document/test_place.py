@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dimetron.document import aligning, edits, formulas, placing, size_references
-from dimetron.document.model import Document, with_item
+from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.parts import Order, ReferenceKind, Seen
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
@@ -340,6 +340,34 @@ def test_a_formula_follows_its_source_until_it_is_typed_over() -> None:
     by_hand = formulas.evaluated(edits.with_extent(doc, side, 1, 77.0), doc)
     assert by_hand.drawing(side).formulas == ()
     assert formulas.with_formula(doc, side, "depth", "=12 cm").drawing(side).formulas == ()
+
+
+def test_a_formula_follows_what_is_drawn_and_waits_while_that_is_not_known() -> None:
+    doc, front, side = two_views()
+    w, h = doc.size_px(doc.drawing(front))
+    mm = doc.drawing(front).placement.mm_per_px
+    inks = {front: (0.25 * w, 0.0, 0.75 * w, 0.5 * h)}
+
+    def ink_of(_: Document, drawing: Drawing) -> aligning.Box | None:
+        return inks.get(drawing.id)
+
+    doc = formulas.with_formula(doc, side, "depth", "=front.ink.width", ink_of)
+    assert formulas.value_of(doc, doc.drawing(side), "depth") == pytest.approx(w * mm / 2)
+    doc = formulas.with_formula(doc, side, "z", "=front.ink.bottom + 7 mm", ink_of)
+    middle = formulas.value_of(doc, doc.drawing(front), "z")
+    assert formulas.value_of(doc, doc.drawing(side), "z") == pytest.approx(middle + 7)
+    inks[front] = (0.0, 0.0, w / 8, 0.5 * h)
+    narrower = formulas.evaluated(doc, doc, ink_of=ink_of)
+    assert formulas.value_of(narrower, narrower.drawing(side), "depth") == pytest.approx(w * mm / 8)
+    assert formulas.evaluated(doc, doc) is doc
+    with pytest.raises(LengthError, match="No ink is known of front"):
+        formulas.with_formula(doc, side, "depth", "=front.ink.width")
+    with pytest.raises(LengthError, match="The ink of front has no scale; it has width, height"):
+        formulas.with_formula(doc, side, "depth", "=front.ink.scale", ink_of)
+    for number, text in (("width", "=side.ink.depth"), ("turned", "=side.ink.depth/side.ink.z")):
+        inks[side] = inks[front]
+        with pytest.raises(LengthError, match="round in a circle"):
+            formulas.with_formula(doc, front, number, text, ink_of)
 
 
 def test_formulas_of_formulas_come_to_rest() -> None:

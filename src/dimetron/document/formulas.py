@@ -1,7 +1,11 @@
 """Numbers that follow from other drawings': ``=front.width/2`` typed into a field stays a formula.
 
-A formula names a drawing by its name or its view, and one of its numbers. After each edit those
-whose sources changed are worked out again; a number that was changed by hand drops its formula.
+A formula names a drawing by its name or its view, and one of its numbers: ``front.width`` of its
+picture, ``front.ink.width`` of what is drawn on it. After each edit those whose sources changed are
+worked out again; a number that was changed by hand drops its formula.
+
+Where the ink lies is in the pixels, which are not the document's: who works formulas out says it,
+by an ``InkOf``. While it is not known, what follows from it stays as it is.
 """
 
 from __future__ import annotations
@@ -9,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from dimetron.document import edits
-from dimetron.document.aligning import EDGES, edge_of, put_edge
+from dimetron.document.aligning import EDGES, Box, edge_of, extent_on_paper, put_edge
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.names import plain_name
 from dimetron.document.placing import pivots, scaled
@@ -22,10 +26,24 @@ from dimetron.geometry.views import EXTENT_NAMES
 _EDGES = ("left", "right", "top", "bottom")
 _ANGLES = ("turned",)
 _RATIOS = ("scale",)
+#: What stands before the name of a number that is the ink's and not the picture's.
+_INK = "ink."
+
+#: Gives a drawing's ink: left, top, right and bottom in its pixels; None if that is not known.
+InkOf = Callable[[Document, Drawing], Box | None]
+
+
+def no_ink(doc: Document, drawing: Drawing) -> Box | None:
+    """For where nothing is known of pictures."""
+    return None
 
 
 class FormulaError(LengthError):
     """The formula names something that is not there, or goes round in a circle."""
+
+
+class InkUnknown(FormulaError):
+    """The formula names the ink of a drawing whose picture was not read yet, or holds none."""
 
 
 def numbers_of(drawing: Drawing) -> tuple[str, ...]:
@@ -53,8 +71,10 @@ def _named_sides(
     )
 
 
-def value_of(doc: Document, drawing: Drawing, number: str) -> float:
+def value_of(doc: Document, drawing: Drawing, number: str, ink_of: InkOf = no_ink) -> float:
     """One of a drawing's numbers: mm, degrees, or mm per pixel. Raises FormulaError."""
+    if number.startswith(_INK):
+        return _of_ink(doc, drawing, number.removeprefix(_INK), ink_of)
     if number not in numbers_of(drawing):
         known = ", ".join(numbers_of(drawing))
         raise FormulaError(f"{drawing.name} has no {number}; it has {known}.")
@@ -69,6 +89,25 @@ def value_of(doc: Document, drawing: Drawing, number: str) -> float:
         return p.size_mm(doc.size_px(drawing))[size_names(drawing).index(number)]
     side = middle_names(drawing).index(number)
     return float(p.centre(doc.size_px(drawing))[side]) * drawing.view.paper_signs[side]
+
+
+def _of_ink(doc: Document, drawing: Drawing, number: str, ink_of: InkOf) -> float:
+    sizes, middles = size_names(drawing), middle_names(drawing)
+    known = (*sizes, *middles, *_EDGES)
+    if number not in (*known, "across", "up"):
+        raise FormulaError(f"The ink of {drawing.name} has no {number}; it has {', '.join(known)}.")
+    box = ink_of(doc, drawing)
+    if box is None:
+        raise InkUnknown(f"No ink is known of {drawing.name}: it is empty or still being read.")
+    ink = {drawing.id: box}
+    if number in sizes:
+        low, high = extent_on_paper(doc, drawing, ink)
+        return float((high - low)[sizes.index(number)])
+    if number in middles:
+        side = middles.index(number)
+        edge = ("across", "up")[side]
+        return edge_of(doc, drawing, edge, ink) * drawing.view.paper_signs[side]
+    return edge_of(doc, drawing, number, ink)
 
 
 def with_value(doc: Document, id_: str, number: str, value: float) -> Document:
@@ -119,21 +158,29 @@ def _plain(name: str) -> str:
     return name.lower().replace(" ", "_")
 
 
-def lookup(doc: Document, unless: tuple[str, str] | None = None) -> Callable[[str], Quantity]:
+def lookup(
+    doc: Document, unless: tuple[str, str] | None = None, *, ink_of: InkOf = no_ink
+) -> Callable[[str], Quantity]:
     """What ``drawing.number`` in a formula is worth; ``unless`` names the drawing and number it is
     typed into, which it must not follow from. Raises FormulaError."""
 
     def find(text: str) -> Quantity:
-        name, _, number = text.rpartition(".")
+        name, number = _parted(text)
         drawing = _named(doc, name)
-        value = value_of(doc, drawing, number.lower())
-        if unless is not None and _follows(doc, drawing.id, number.lower(), *unless):
+        value = value_of(doc, drawing, number, ink_of)
+        if unless is not None and _follows(doc, drawing.id, number, *unless):
             raise FormulaError(
                 f"This would go round in a circle: {text} follows from the number it is typed into."
             )
-        return Quantity(value, None if number.lower() in (*_ANGLES, *_RATIOS) else 1)
+        return Quantity(value, None if number in (*_ANGLES, *_RATIOS) else 1)
 
     return find
+
+
+def _parted(text: str) -> tuple[str, str]:
+    """The drawing and the number that ``side.width`` or ``side.ink.width`` name."""
+    name, _, number = text.partition(".")
+    return name, number.lower()
 
 
 def _follows(doc: Document, id_: str, number: str, from_id: str, from_number: str) -> bool:
@@ -156,9 +203,9 @@ def _sources(doc: Document, id_: str, number: str) -> Iterable[tuple[str, str]]:
         if not _moves(drawing, own, number):
             continue
         for named in named_in(text):
-            name, _, wanted = named.rpartition(".")
+            name, wanted = _parted(named)
             try:
-                yield _named(doc, name).id, wanted.lower()
+                yield _named(doc, name).id, wanted
             except FormulaError:
                 continue
 
@@ -167,13 +214,15 @@ def _moves(drawing: Drawing, given: str, read: str) -> bool:
     """Whether giving a drawing one number changes another one of it."""
     if given == read:
         return True
+    ink = read.startswith(_INK)
+    read = read.removeprefix(_INK)
     pair = size_names(drawing)
     sizes = (*pair, *_RATIOS)
     if given in sizes:
         apart = given in pair and read in pair and not drawing.aspect_locked
         return read not in _ANGLES and not apart
     if given in _ANGLES:
-        return read in _EDGES
+        return ink or read in _EDGES
     return read not in (*sizes, *_ANGLES) and _side(drawing, given) == _side(drawing, read)
 
 
@@ -191,20 +240,22 @@ def worked_out(doc: Document, number: str, text: str, find: Callable[[str], Quan
     return parse_length(text, doc.unit, find)
 
 
-def with_formula(doc: Document, id_: str, number: str, text: str) -> Document:
+def with_formula(
+    doc: Document, id_: str, number: str, text: str, ink_of: InkOf = no_ink
+) -> Document:
     """Type a formula into a drawing's number; one that names no other drawing is not kept.
 
     Raises LengthError or PlacementError, saying what is wrong."""
     text = plain_name(text)
-    value = worked_out(doc, number, text, lookup(doc, (id_, number)))
+    value = worked_out(doc, number, text, lookup(doc, (id_, number), ink_of=ink_of))
     kept = {k: t for k, t in doc.drawing(id_).formulas if k != number}
     if named_in(text):
         kept[number] = text
     after = with_value(doc, id_, number, value)
-    return evaluated(with_item(after, id_, formulas=tuple(kept.items())))
+    return evaluated(with_item(after, id_, formulas=tuple(kept.items())), ink_of=ink_of)
 
 
-def evaluated(doc: Document, before: Document | None = None) -> Document:
+def evaluated(doc: Document, before: Document | None = None, *, ink_of: InkOf = no_ink) -> Document:
     """Every formula worked out again. A drawing that was itself changed since ``before`` loses the
     formulas whose numbers no longer hold; one whose source is gone loses its too."""
     if not any(d.formulas for d in doc.drawings):
@@ -213,7 +264,7 @@ def evaluated(doc: Document, before: Document | None = None) -> Document:
         doc = _dropped_by_hand(doc, before)
     # Formulas are few and never circular: as many rounds as there are reach a rest.
     for _ in range(sum(len(d.formulas) for d in doc.drawings)):
-        after = _round(doc)
+        after = _round(doc, ink_of)
         if after is doc:
             break
         doc = after
@@ -237,14 +288,16 @@ def _dropped_by_hand(doc: Document, before: Document) -> Document:
     return doc
 
 
-def _round(doc: Document) -> Document:
-    find = lookup(doc)
+def _round(doc: Document, ink_of: InkOf) -> Document:
+    find = lookup(doc, ink_of=ink_of)
     for drawing in doc.drawings:
         for number, text in drawing.formulas:
             try:
                 value = worked_out(doc, number, text, find)
                 if abs(value - value_of(doc, drawing, number)) > 1e-9 * max(1.0, abs(value)):
                     return with_value(doc, drawing.id, number, value)
+            except InkUnknown:
+                continue
             except (LengthError, PlacementError):
                 kept = tuple(f for f in drawing.formulas if f[0] != number)
                 return with_item(doc, drawing.id, formulas=kept)

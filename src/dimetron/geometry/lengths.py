@@ -24,7 +24,7 @@ MAX_MM = 1e6
 
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?|[.,]\d+)"
-    r"|(?P<name>[^\W\d]\w*\.[^\W\d]\w*)"
+    r"|(?P<name>[^\W\d]\w*(?:\.[^\W\d]\w*)+)"
     r"|(?P<suffix>mm|cm|m|inches|inch|in|feet|foot|ft|''|[\"″'′])"
     r"|(?P<op>[-+*/()]))",
     re.IGNORECASE,
@@ -96,7 +96,7 @@ def _shorten(text: str) -> str:
 
 
 def named_in(text: str) -> tuple[str, ...]:
-    """The names, such as ``front.width``, that stand in an expression."""
+    """The names, such as ``front.width`` or ``side.ink.left``, that stand in an expression."""
     try:
         return tuple(word for kind, word in _tokens(text) if kind == "name")
     except ValueError:

@@ -17,9 +17,9 @@ from dimetron.app.work.registering import Registration
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
 from dimetron.document.aligning import Box
+from dimetron.document.formulas import InkOf
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.views import AnyView
-from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection
@@ -59,7 +59,8 @@ class Workbench(QObject):
         self._registration = registration
         self.operating = operating
         self.comparer = Comparer(session, pictures)
-        self._inks: dict[Recipe, Box | None] = {}
+        session.ink_of = pictures.ink
+        pictures.ready.connect(lambda _: session.ink_known())
         self._snaps = frozenset(
             name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", name == "ink")
         )
@@ -135,16 +136,11 @@ class Workbench(QObject):
         return None
 
     def ink(self, drawing: Drawing) -> Box | None:
-        """Found once for each picture; None while it is not there or holds none."""
-        recipe = self._session.document.recipe(drawing)
-        pyramid = self._pictures.pyramids.get(recipe)
-        if pyramid is None:
-            return None
-        if recipe not in self._inks:
-            from dimetron.imaging.tighten import ink_extent
+        return self._pictures.ink(self._session.document, drawing)
 
-            self._inks[recipe] = ink_extent(pyramid)
-        return self._inks[recipe]
+    @property
+    def ink_of(self) -> InkOf:
+        return self._session.ink_of
 
     def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
         from dimetron.imaging.inkpoint import ink_point

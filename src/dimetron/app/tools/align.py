@@ -148,9 +148,10 @@ class Align(Tool):
 
         def follow(text: str) -> None:
             doc = self.bench.committed
-            enter(formulas.worked_out(doc, self._edge, text, formulas.lookup(doc)))
+            find = formulas.lookup(doc, ink_of=self.bench.ink_of)
+            enter(formulas.worked_out(doc, self._edge, text, find))
 
-        hint = "A length, or another drawing’s number such as =front.width/2"
+        hint = "A length, or another drawing’s number such as =front.ink.top"
         return (Field(_FROM[self._edge], at * sign, enter, hint=hint, formula=follow),)
 
     def actions(self) -> Sequence[Action]:

@@ -325,7 +325,7 @@ class Arrange(Tool):
             formulas.value_of(self.bench.document, drawing, number),
             self._entering(drawing, number),
             "angle" if number == "turned" else "length",
-            "A number, a sum, or another drawing’s number such as =front.width/2",
+            "A number, a sum, or another drawing’s such as =front.width/2, =front.ink.width",
             formula=self._following(drawing, number),
             follows=dict(drawing.formulas).get(number, ""),
         )
@@ -354,7 +354,9 @@ class Arrange(Tool):
 
     def _following(self, drawing: Drawing, number: str) -> Callable[[str], None]:
         def follow(text: str) -> None:
-            doc = formulas.with_formula(self.bench.committed, drawing.id, number, text)
+            doc = formulas.with_formula(
+                self.bench.committed, drawing.id, number, text, self.bench.ink_of
+            )
             self.bench.commit(doc, f"Let the {number} of {drawing.name} follow")
 
         return follow

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Protocol
 
 from dimetron.document.aligning import Box
+from dimetron.document.formulas import InkOf
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, Mask
@@ -112,6 +113,10 @@ class Ink(Protocol):
 
     def ink(self, drawing: Drawing) -> Box | None:
         """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
+
+    @property
+    def ink_of(self) -> InkOf:
+        """The same for formulas."""
 
     def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
         """The ink's own point nearest to a pixel, within reach (pixels); None where there is

@@ -10,7 +10,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from dimetron.app.work.worker import Worker
-from dimetron.document.model import Document, Source
+from dimetron.document.aligning import Box
+from dimetron.document.model import Document, Drawing, Source
 from dimetron.imaging.errors import Stopped
 from dimetron.imaging.recipe import Recipe, frame_of
 
@@ -41,6 +42,7 @@ class Pictures(QObject):
         self._wanted: frozenset[Recipe] = frozenset()
         #: Pages as they came, for the worker, which makes one picture after the other.
         self._pages: dict[Recipe, Pyramid] = {}
+        self._inks: dict[Recipe, Box | None] = {}
 
     def follow(self, doc: Document) -> None:
         """Begin to make what is new in the document; forget what has long left it."""
@@ -60,6 +62,7 @@ class Pictures(QObject):
     def _forget(self, recipe: Recipe) -> None:
         self.pyramids.pop(recipe, None)
         self._pages.pop(recipe, None)
+        self._inks.pop(recipe, None)
         self._asked.discard(recipe)
 
     def give(self, recipe: Recipe, pyramid: Pyramid) -> None:
@@ -68,6 +71,19 @@ class Pictures(QObject):
         self._pages[recipe] = pyramid
         self.pyramids[recipe] = pyramid
         self.ready.emit(recipe)
+
+    def ink(self, doc: Document, drawing: Drawing) -> Box | None:
+        """Where a drawing's ink lies, in its pixels, found once for each picture; None while the
+        picture is not there or if it holds none."""
+        recipe = doc.recipe(drawing)
+        pyramid = self.pyramids.get(recipe)
+        if pyramid is None:
+            return None
+        if recipe not in self._inks:
+            from dimetron.imaging.tighten import ink_extent
+
+            self._inks[recipe] = ink_extent(pyramid)
+        return self._inks[recipe]
 
     def _feed(self) -> None:
         """So much to the worker that it has something to do while the window is busy."""
@@ -139,6 +155,7 @@ class Pictures(QObject):
         if project:
             self.pyramids.clear()
             self._pages.clear()
+            self._inks.clear()
             self._asked.clear()
             self._queue.clear()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from dimetron.document.formulas import evaluated
+from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
@@ -60,6 +60,8 @@ class Session(QObject):
         self._picked_of: Topology | None = None
         #: A drawing whose placement was copied, and its size in pixels.
         self.copied: tuple[Drawing, tuple[int, int]] | None = None
+        #: Where drawings' ink lies, for numbers that follow from it.
+        self.ink_of: InkOf = no_ink
 
     @property
     def document(self) -> Document:
@@ -127,7 +129,7 @@ class Session(QObject):
 
     def preview(self, document: Document) -> None:
         """Show a document without making a step of it."""
-        document = evaluated(document, self.committed)
+        document = evaluated(document, self.committed, ink_of=self.ink_of)
         if self._patch is not None or document is not self.unmoved:
             self._drop_preview()
             self._preview = document
@@ -149,7 +151,7 @@ class Session(QObject):
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
         was = self.document
-        document = evaluated(document, self.committed)
+        document = evaluated(document, self.committed, ink_of=self.ink_of)
         self._drop_preview()
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
@@ -157,7 +159,7 @@ class Session(QObject):
 
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""
-        document = evaluated(document, self.committed)
+        document = evaluated(document, self.committed, ink_of=self.ink_of)
         self._drop_preview()
         self._history = self._history.replaced(document, label)
         self._after_change()
@@ -167,6 +169,12 @@ class Session(QObject):
         if not self.previewing:
             self._history = self._history.amended(document)
             self._after_change()
+
+    def ink_known(self) -> None:
+        """More is known of the drawings' ink: what follows from it settles."""
+        document = evaluated(self.committed, ink_of=self.ink_of)
+        if document is not self.committed:
+            self.amend(document)
 
     def cancel(self) -> None:
         """Drop a preview."""

@@ -156,7 +156,8 @@ class DrawingCard(Card):
         """A formula for one of the numbers. Raises ValueError, saying what is wrong."""
         drawing = self._session.committed.drawing(self.id)
         number = _numbers(drawing)[at]
-        doc = formulas.with_formula(self._session.committed, self.id, number, text)
+        session = self._session
+        doc = formulas.with_formula(session.committed, self.id, number, text, session.ink_of)
         self._session.commit(doc, f"Let the {number} of {drawing.name} follow")
 
     def _place(self) -> None:
