@@ -3,12 +3,14 @@ points matched, sections, snapshots."""
 
 from __future__ import annotations
 
+import io
 from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -19,6 +21,7 @@ from dimetron.document.placing import pivots
 from dimetron.geometry.views import Auxiliary, View
 from dimetron.imaging.frame import Crop
 from dimetron.mesh.primitives import box
+from dimetron.render.overlays import Strokes
 from dimetron.render.scene import Section
 from tests.app.conftest import Hand, picture_file
 from tests.document.test_edits import picture
@@ -280,6 +283,61 @@ def test_a_card_matches_by_ink_and_takes_sizes_of_meshes(
         aligning.extent_on_paper(hand.doc, hand.doc.drawing(i), ink)[:, 1] for i in (front, side)
     )
     assert mine == pytest.approx(theirs, abs=0.2)
+
+
+def framed(hand: Hand, role: str) -> list[np.ndarray]:
+    """Frames that lie over the board, as lowest and highest world corner."""
+    lines = [m.points for m in hand.board.overlays() if isinstance(m, Strokes) and m.role == role]
+    return [np.stack([p.min(axis=0), p.max(axis=0)]) for p in lines if len(p) == 5]
+
+
+def test_the_ink_that_a_card_would_match_by_is_shown_before(
+    hand: Hand, placed: tuple[str, str, str]
+) -> None:
+    front, side, _ = placed
+    hand.window.navigation.take("mark")
+    hand.session.choose((front,))
+    menu = hand.window.tray.cards[front].match.menu()
+    menu.aboutToShow.emit()
+    boxes = {}
+    for name in (front, side):
+        drawing = hand.doc.drawing(name)
+        ends = drawing.placement.to_plane([[10.0, 150.0], [230.0, 10.0]])
+        boxes[name] = np.sort(drawing.view.to_world(ends), axis=0)
+    assert not framed(hand, "selection")
+    menu.setActiveAction(next(a for a in menu.actions() if a.text() == "Height of side"))
+    assert np.allclose(framed(hand, "selection"), [boxes[front], boxes[side]], atol=0.2)
+    menu.setActiveAction(next(a for a in menu.actions() if a.text() == "Scale of side"))
+    assert not framed(hand, "selection")
+    menu.setActiveAction(next(a for a in menu.actions() if a.text() == "Height of body"))
+    assert np.allclose(framed(hand, "selection"), [boxes[front]], atol=0.2)
+    menu.aboutToHide.emit()
+    assert not framed(hand, "selection")
+
+
+def test_faint_strokes_that_align_leaves_out_are_framed_and_told(hand: Hand) -> None:
+    pixels = np.full((200, 300), 255, np.uint8)
+    pixels[60:140, 100:104] = pixels[60:64, 100:200] = 20
+    # A wing in pale pencil, far beyond the rest.
+    pixels[100, 20:90] = 242
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG")
+    source = source_from(out.getvalue(), "glider.png", "png", (300, 200), 1.0)
+    doc, id_ = edits.with_drawing(Document(), source, View.FRONT)
+    hand.session.open(doc, None)
+    hand.wait(lambda: not hand.window.pictures.busy)
+    hand.window.navigation.take("align")
+    hand.session.choose((id_,))
+    hand.settle()
+    (wing,) = framed(hand, "warning")
+    drawing = hand.doc.drawing(id_)
+    assert drawing.placement.to_px(View.FRONT.to_plane(wing))[:, 0] == pytest.approx(
+        [20, 90], abs=2
+    )
+    tool = hand.window.tools["align"]
+    assert "Faint strokes of glider do not count" in tool.told()
+    tool.options()[0].choose("picture")
+    assert not framed(hand, "warning") and not tool.told()
 
 
 def test_only_what_shows_the_height_is_grounded(hand: Hand, placed: tuple[str, str, str]) -> None:

@@ -15,6 +15,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QPushButton
 
+from dimetron.app.sheet.marks import Line
 from dimetron.demo import can, photo
 from dimetron.demo.photo import BULGE
 from dimetron.demo.plan import SheetPlan
@@ -229,6 +230,33 @@ def test_tighten_finds_the_ink_again(at_sheet: Person) -> None:
     at_sheet.act("tighten")
     at_sheet.wait(lambda: at_sheet.drawing(View.FRONT).crop.right < c.right + 6)
     assert at_sheet.drawing(View.FRONT).crop.right == pytest.approx(c.right, abs=5)
+
+
+def test_what_tighten_takes_as_ink_is_shown_before_with_what_it_leaves_out(person: Person) -> None:
+    pixels = np.full((400, 600), 250, np.uint8)
+    pixels[100:300, 200:204] = pixels[100:104, 200:400] = 20
+    # A wing in pale pencil, far beyond the rest.
+    pixels[200, 60:180] = 238
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG")
+    person.window.navigation.open_station("prepare")
+    person.lay(out.getvalue(), "glider.png")
+    person.window.navigation.take_at_sheet("cut")
+    person.pull(person.on(30, 40), person.on(500, 350))
+    tool = person.window.sheet_tools["cut"]
+
+    def frames(role: str) -> list[list[float]]:
+        lines = [m for m in tool.marks() if isinstance(m, Line) and m.role == role and not m.wash]
+        return [[*m.points[0], *m.points[2]] for m in lines]
+
+    person.wait(lambda: bool(frames("warning")))
+    assert np.allclose(frames("selection"), [[200, 100, 400, 300]], atol=1)
+    assert np.allclose(frames("warning"), [[60, 200, 180, 201]], atol=1)
+    assert "framed in red" in tool.told()
+    person.act("tighten")
+    person.wait(lambda: person.doc.drawings[0].crop.left > 190)
+    person.wait(lambda: "framed in red" not in tool.told())
+    assert not frames("selection") and not frames("warning")
 
 
 def test_a_typed_width_gives_the_sheet_its_scale(at_sheet: Person) -> None:

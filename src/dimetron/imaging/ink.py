@@ -50,10 +50,21 @@ def darkness(grey: Pixels) -> Darkness:
 
 def ink_level(dark: Darkness) -> float:
     """The darkness above which a pixel is ink: under the strokes', over the paper's grain."""
-    sample = dark[:: max(1, dark.shape[0] // 600), :: max(1, dark.shape[1] // 600)]
-    middle = float(np.median(sample))
-    noise = 1.4826 * float(np.median(np.abs(sample - middle)))
+    sample, middle, noise = _grain(dark)
     grain = middle + 5.0 * noise
     strokes = sample[sample > max(grain, _FAINTEST)]
     typical = float(np.percentile(strokes, 80)) if strokes.size > 50 else 0.5
     return max(grain, _FAINTEST, 0.33 * typical)
+
+
+def faint_level(dark: Darkness) -> float:
+    """The darkness above which a pixel may belong to a stroke that is too faint to be ink."""
+    _, middle, noise = _grain(dark)
+    return min(ink_level(dark), max(middle + 3.5 * noise, 0.6 * _FAINTEST))
+
+
+def _grain(dark: Darkness) -> tuple[Darkness, float, float]:
+    """A sample of the darkness, its middle, and how much the paper scatters about it."""
+    sample = dark[:: max(1, dark.shape[0] // 600), :: max(1, dark.shape[1] // 600)]
+    middle = float(np.median(sample))
+    return sample, middle, 1.4826 * float(np.median(np.abs(sample - middle)))

@@ -1,15 +1,16 @@
-"""Shrinking a crop to the ink in it."""
+"""Shrinking a crop to the ink in it, and what that leaves out."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 from PIL import Image
 
 from dimetron.imaging.frame import Crop, Frame
-from dimetron.imaging.ink import darkness, grey_of, ink_level
+from dimetron.imaging.ink import Darkness, darkness, faint_level, grey_of, ink_level
 from dimetron.imaging.prepare import cut_out, image_of
 from dimetron.imaging.pyramid import Pyramid
 
@@ -18,7 +19,39 @@ from dimetron.imaging.pyramid import Pyramid
 _SPECK = 4
 
 
-def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Crop | None:
+#: Faint strokes are told from the grain by their length, as a share of the picture's longer side,
+#: and by being no thicker than this, in pixels.
+_LONG, _THICK = 0.03, 8.0
+#: Gaps up to this, in pixels, do not part a faint or dotted stroke.
+_GAP = 4
+#: So far beyond the ink something must reach to be left out by it, in pixels.
+_BEYOND = 2
+#: No more than so many are told, the longest.
+_MOST_TOLD = 12
+
+#: Ink is first looked for at about this many pixels, then at the picture's own along its border.
+_COARSE_PX = 1200
+
+
+#: Left, top, right and bottom, in pixels.
+Edges = tuple[float, float, float, float]
+
+
+class Inked(NamedTuple):
+    """Where a picture's ink lies, and strokes too faint to be ink that lie outside of that."""
+
+    box: Edges
+    left_out: tuple[Edges, ...]
+
+
+class Tight(NamedTuple):
+    """A crop shrunk to the ink in it, and the faint strokes of it that this cuts off, as crops."""
+
+    crop: Crop
+    left_out: tuple[Crop, ...]
+
+
+def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Tight | None:
     """The part of a crop of the sheet's frame that holds ink; None if there is none."""
     left, top = int(np.floor(crop.left)), int(np.floor(crop.top))
     w, h = int(np.ceil(crop.right)) - left, int(np.ceil(crop.bottom)) - top
@@ -28,21 +61,51 @@ def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Crop | None:
     box = _inked(dark > ink_level(dark))
     if box is None:
         return None
-    return Crop(left + box[0], top + box[1], box[2] - box[0], box[3] - box[1])
+
+    def placed(edges: Edges) -> Crop:
+        x0, y0, x1, y1 = edges
+        return Crop(left + x0, top + y0, x1 - x0, y1 - y0)
+
+    return Tight(placed(box), tuple(placed(edges) for edges in _left_out(dark, box)))
 
 
-#: Ink is first looked for at about this many pixels, then at the picture's own along its border.
-_COARSE_PX = 1200
+def inked(pyramid: Pyramid) -> Inked | None:
+    """A picture's ink and what it leaves out, in its pixels; None if it holds none."""
+    box = ink_extent(pyramid)
+    if box is None:
+        return None
+    level = _coarse_level(pyramid)
+    step = 2.0**level
+    small = (box[0] / step, box[1] / step, box[2] / step, box[3] / step)
+    faint = _left_out(darkness(grey_of(pyramid.levels[level])), small)
+    return Inked(box, tuple((a * step, b * step, c * step, d * step) for a, b, c, d in faint))
 
 
-def ink_extent(pyramid: Pyramid) -> tuple[float, float, float, float] | None:
+def _left_out(dark: Darkness, box: Edges) -> tuple[Edges, ...]:
+    """Boxes of the faint and the dotted strokes that reach out of the ink's box, longest first."""
+    h, w = dark.shape
+    faint = (dark > faint_level(dark)).astype(np.uint8)
+    joined = cv2.morphologyEx(faint, cv2.MORPH_CLOSE, np.ones((2 * _GAP + 1,) * 2, np.uint8))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
+    x0, y0, wide, high = stats[:, :4].T
+    x1, y1 = x0 + wide, y0 + high
+    beyond = np.max([box[0] - x0, box[1] - y0, x1 - box[2], y1 - box[3]], axis=0) > _BEYOND
+    long = np.maximum(wide, high)
+    # Shade is as long as a stroke, but thicker, or runs out of the picture.
+    area = np.bincount(labels.ravel(), minlength=len(stats))
+    inside = (x0 > 0) & (y0 > 0) & (x1 < w) & (y1 < h)
+    found = np.flatnonzero(inside & beyond & (long > _LONG * max(w, h)) & (area <= _THICK * long))
+    found = found[found > 0]
+    found = found[np.argsort(-long[found], kind="stable")][:_MOST_TOLD]
+    return tuple((float(x0[i]), float(y0[i]), float(x1[i]), float(y1[i])) for i in found)
+
+
+def ink_extent(pyramid: Pyramid) -> Edges | None:
     """Left, top, right and bottom of a picture's ink, in pixels; None if it holds none.
 
     The border is found on a reduced picture and then to the pixel in strips along it.
     """
-    level = 0
-    while max(pyramid.levels[level].size) > _COARSE_PX and level + 1 < len(pyramid.levels):
-        level += 1
+    level = _coarse_level(pyramid)
     coarse = darkness(grey_of(pyramid.levels[level]))
     threshold = ink_level(coarse)
     box = _inked(coarse > threshold)
@@ -63,7 +126,14 @@ def ink_extent(pyramid: Pyramid) -> tuple[float, float, float, float] | None:
     return ends[0], ends[1], ends[2], ends[3]
 
 
-def _inked(ink: np.ndarray, speck: int = _SPECK) -> tuple[float, float, float, float] | None:
+def _coarse_level(pyramid: Pyramid) -> int:
+    level = 0
+    while max(pyramid.levels[level].size) > _COARSE_PX and level + 1 < len(pyramid.levels):
+        level += 1
+    return level
+
+
+def _inked(ink: np.ndarray, speck: int = _SPECK) -> Edges | None:
     """Left, top, right and bottom of all strokes."""
     _, _, stats, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
     x, y, w, h = stats[1:, :4].T

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QWidget
 from dimetron.app.board.canvas import Canvas
 from dimetron.app.board.framing import Whole, chosen_boxes
 from dimetron.app.board.layout import Layout, Rect
+from dimetron.app.board.overlaid import overlaid
 from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
 from dimetron.app.board.scenes import Scenes, shown_of
@@ -31,7 +32,6 @@ from dimetron.app.board.sight import Sight
 from dimetron.app.kit.keying import begins_a_number, key_name
 from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
-from dimetron.app.tools.picking import marks_of
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
@@ -231,9 +231,7 @@ class Board(QOpenGLWidget):
         return compass.knob_at(pointer.camera, pointer.px)
 
     def overlays(self) -> Sequence[Overlay]:
-        if self.tool is None:
-            return ()
-        return (*self.tool.overlays(), *marks_of(self.tool.aimed))
+        return overlaid(self.tool, self._session, self._pictures)
 
     def in_sight(self, slot: str, points: Floats) -> Mask:
         """Which world points no mesh hides in a pane."""

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.marks import Dots, Line, Mark, Words
+from dimetron.app.sheet.tight import TightLook, tight_crop
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
 from dimetron.app.work import actions
 from dimetron.document import preparing
@@ -17,6 +20,9 @@ from dimetron.document.model import Document, Drawing, Sheet
 from dimetron.document.preparing import FoundView
 from dimetron.geometry.views import Projection, View, shared_axes
 from dimetron.imaging.frame import Crop, Flattening, Frame, Straightening, crop_of, sheet_frame
+
+if TYPE_CHECKING:
+    from dimetron.imaging.tighten import Tight
 
 #: The handles round a rectangle: (x, y) as shares of its sides.
 _HANDLES = ((0, 0), (0.5, 0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0, 0.5))
@@ -50,6 +56,7 @@ class CutViews(SheetTool):
         self._moved = False
         self._projection = "auto"
         self._tied = True
+        self._tight = TightLook(desk)
 
     def words(self) -> str:
         if self._grip is not None and self._grip.drawing:
@@ -232,6 +239,7 @@ class CutViews(SheetTool):
                 value,
                 lambda mm: self._set_size(mm, axis),
                 hint=hint.format(name),
+                beside=axis == 1,
             )
 
         return (size(0), size(1))
@@ -280,7 +288,9 @@ class CutViews(SheetTool):
         waiting = [d for d in self._drawings() if d.named and not d.placed]
         ready = sheet is not None and self.desk.page is not None
         return (
-            Action("find", "Find the views", self.find, "Box each view of the sheet", ready, True),
+            # What comes next stands out: to find the views, then to place them.
+            Action("find", "Find the views", self.find, "Box each view of the sheet", ready,
+                   not self._drawings()),
             Action(
                 "tighten", "Tighten", self.tighten, "Shrink the rectangle to the ink in it",
                 chosen is not None and ready,
@@ -329,20 +339,15 @@ class CutViews(SheetTool):
         if chosen is None or sheet is None or page is None:
             return
         doc = self.desk.session.committed
-        image, frame, crop = page.levels[0], doc.frame(sheet), self._crop(chosen)
+        job = partial(tight_crop, page.levels[0], doc.frame(sheet), self._crop(chosen))
 
-        def job() -> Crop | None:
-            from dimetron.imaging.tighten import tightened
-
-            return tightened(image, frame, crop)
-
-        def done(tight: Crop | None) -> None:
+        def done(tight: Tight | None) -> None:
             if tight is None:
                 self.desk.session.refuse("There is no ink in this rectangle.")
             else:
                 now = self.desk.session.committed
                 self.desk.commit(
-                    preparing.recropped(now, chosen.id, tight), f"Tighten {chosen.name}"
+                    preparing.recropped(now, chosen.id, tight.crop), f"Tighten {chosen.name}"
                 )
 
         self.desk.work("Looking for ink…", job, done, "The ink could not be looked for.")
@@ -358,10 +363,9 @@ class CutViews(SheetTool):
         found: list[Mark] = []
         chosen = self.desk.chosen
         for drawing in self._drawings():
-            if drawing.crop is not None:
-                found += self._drawing_marks(
-                    drawing, chosen is not None and drawing.id == chosen.id
-                )
+            its_own = chosen is not None and drawing.id == chosen.id
+            if drawing.crop is not None or its_own:
+                found += self._drawing_marks(drawing, its_own)
         if self._new is not None:
             found.append(Line(_corners(self._new), "selection", closed=True, wash=True))
             w, h = self.desk.length(self._new.width), self.desk.length(self._new.height)
@@ -384,6 +388,8 @@ class CutViews(SheetTool):
             w, h = self.desk.length(crop.width), self.desk.length(crop.height)
             found.append(Words((crop.left, crop.bottom), f"{w} × {h}", "selection", (0.0, 4.0)))
             if not drawing.held:
+                if self._grip is None:
+                    found += self._tight.marks(crop)
                 found.append(Dots(tuple(_handle_points(crop))))
         return found
 
@@ -392,6 +398,13 @@ class CutViews(SheetTool):
         chosen = self.desk.chosen
         if chosen is not None and chosen.unsure:
             return f"Look at this one: {chosen.unsure}."
+        left_out = (
+            self._tight.words(self._crop(chosen))
+            if chosen is not None and self._grip is None
+            else ""
+        )
+        if left_out:
+            return left_out
         if unsure:
             return f"{len(unsure)} of them in red: look at them, and say what they show."
         return ""

@@ -122,7 +122,6 @@ class Window(QMainWindow):
         self.navigation.follow(self.route)
         self.tray = Tray(self.session, self.pictures, self.theme)
         self.tray.mismatch = self.registration.mismatch
-        self.tray.ink = self.workbench.ink
         self.title_block = TitleBlock()
         self.loose_frames = LooseFrames(self.session, self.pictures, self.board, self.settings)
         self.loupe = Loupe(self.board)

@@ -30,6 +30,7 @@ _LEAST_REACH, _MOST_REACH = 2.0, 40.0
 
 if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.imaging.tighten import Inked
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
@@ -137,6 +138,9 @@ class Workbench(QObject):
 
     def ink(self, drawing: Drawing) -> Box | None:
         return self._pictures.ink(self._session.document, drawing)
+
+    def inked(self, drawing: Drawing) -> Inked | None:
+        return self._pictures.inked(self._session.document, drawing)
 
     @property
     def ink_of(self) -> InkOf:

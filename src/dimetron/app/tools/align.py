@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option
-from dimetron.app.tools import aim
+from dimetron.app.tools import aim, inked
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import aligning, formulas
@@ -184,8 +184,10 @@ class Align(Tool):
         )
 
     def told(self) -> str:
-        if self._chosen():
-            return ""
+        chosen = self._chosen()
+        if chosen:
+            by_ink = chosen if self._by == "ink" else ()
+            return inked.left_out_words((d, self.bench.inked(d)) for d in by_ink)
         return "Choose a drawing first; what is held cannot be chosen."
 
     def overlays(self) -> Sequence[Overlay]:
@@ -202,5 +204,7 @@ class Align(Tool):
             marks.append(Strokes(view.to_world(frame), "selection", 1.0, dash=3.0, only=view))
             edge = np.stack([low, high])
             edge[:, side] = low[side] + (high[side] - low[side]) * share
+            found = self.bench.inked(drawing) if drawing.id in ink else None
+            marks += [] if found is None else inked.left_out_marks(drawing, found)
             marks.append(Strokes(view.to_world(edge), "selection", 2.6, only=view))
         return marks

@@ -17,6 +17,7 @@ from dimetron.render.scene import Section, Shading
 if TYPE_CHECKING:
     from dimetron.app.work.operating import Operating
     from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.imaging.tighten import Inked
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
@@ -114,9 +115,12 @@ class Ink(Protocol):
     def ink(self, drawing: Drawing) -> Box | None:
         """Where a drawing's ink lies: left, top, right and bottom in its pixels."""
 
+    def inked(self, drawing: Drawing) -> Inked | None:
+        """The same with the strokes that are left out."""
+
     @property
     def ink_of(self) -> InkOf:
-        """The same for formulas."""
+        """Where ink lies, for formulas."""
 
     def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
         """The ink's own point nearest to a pixel, within reach (pixels); None where there is

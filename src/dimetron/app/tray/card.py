@@ -27,8 +27,7 @@ from dimetron.app.tray.carrying import Press
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.document import groups
-from dimetron.document.aligning import Box
-from dimetron.document.model import Drawing, Item, with_item
+from dimetron.document.model import Item, with_item
 from dimetron.geometry.units import Unit, format_length
 
 _THUMB = QSize(52, 46)
@@ -38,14 +37,12 @@ _INDENT = 9
 
 class Shelf(Protocol):
     """What a card may ask of the tray it lies in. page: the one that drawings' cards have open;
-    mismatch: by how much the marks of a drawing miss, in mm; None if nothing is marked in it; ink:
-    where a drawing's ink lies, None if that is not known."""
+    mismatch: by how much the marks of a drawing miss, in mm; None if nothing is marked in it."""
 
     session: Session
     pictures: Pictures
     page: int
     mismatch: Callable[[str], float | None]
-    ink: Callable[[Drawing], Box | None]
 
     def turn_page(self, page: int) -> None: ...
     def wish_floating(self, id_: str) -> None: ...

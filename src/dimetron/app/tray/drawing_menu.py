@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QMenu, QToolButton
 from dimetron.app.work import actions
 from dimetron.app.work.session import Session
 from dimetron.document import aligning, bodies, edits, placing
-from dimetron.document.aligning import Box
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.document.parts import Reference
 from dimetron.geometry.views import EXTENT_NAMES, View, shared_axes
@@ -27,16 +26,16 @@ class DrawingMenus(QObject):
         id_: str,
         match: QToolButton,
         more: QToolButton,
-        ink: Callable[[Drawing], Box | None],
     ) -> None:
         super().__init__(match)
         self._session = session
-        self._ink = ink
         self._id = id_
         for button, fill in ((match, self._fill_match), (more, self._fill_more)):
             button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
             menu = QMenu(button)
             menu.aboutToShow.connect(lambda menu=menu, fill=fill: self._refill(menu, fill))
+            menu.hovered.connect(self._hover)
+            menu.aboutToHide.connect(lambda: session.show_ink(()))
             button.setMenu(menu)
 
     def _refill(self, menu: QMenu, fill: Callable[[QMenu, Drawing], None]) -> None:
@@ -44,6 +43,10 @@ class DrawingMenus(QObject):
         drawing = self._session.document.item(self._id)
         if isinstance(drawing, Drawing):
             fill(menu, drawing)
+
+    def _hover(self, action: QAction) -> None:
+        """Show what would count of the drawings that a size is taken from."""
+        self._session.show_ink(action.data() or ())
 
     def _others(self) -> list[Drawing]:
         return [d for d in self._session.document.planes if d.id != self._id]
@@ -53,13 +56,15 @@ class DrawingMenus(QObject):
             _add(menu, f"Scale of {other.name}", partial(self._match, other, None))
             for axis in shared_axes(drawing.view, other.view):
                 title = f"{EXTENT_NAMES[axis].capitalize()} of {other.name}"
-                _add(menu, title, partial(self._match, other, axis))
+                action = _add(menu, title, partial(self._match, other, axis))
+                action.setData((self._id, other.id))
         doc = self._session.document
         sized: tuple[MeshObject | Reference, ...] = (*doc.meshes, *doc.references)
         for item in sized:
             for axis in drawing.view.axes:
                 title = f"{EXTENT_NAMES[axis].capitalize()} of {item.name}"
-                _add(menu, title, partial(self._match, item, axis))
+                action = _add(menu, title, partial(self._match, item, axis))
+                action.setData((self._id,))
         if menu.isEmpty():
             menu.addAction("There is nothing to match yet").setEnabled(False)
 
@@ -70,7 +75,8 @@ class DrawingMenus(QObject):
             after, what = edits.scaled_like(doc, self._id, other.id), "scale"
         else:
             # What is drawn is as large as the object, not its paper.
-            known = {d.id: self._ink(d) for d in (drawing, other) if isinstance(d, Drawing)}
+            of = [d for d in (drawing, other) if isinstance(d, Drawing)]
+            known = {d.id: self._session.ink_of(doc, d) for d in of}
             ink = {id_: box for id_, box in known.items() if box is not None}
             after = aligning.matched_extent(doc, self._id, other.id, axis, ink)
             what = EXTENT_NAMES[axis]

@@ -35,8 +35,7 @@ from dimetron.app.work import actions
 from dimetron.app.work.pictures import Pictures, thumbnail
 from dimetron.app.work.session import Session
 from dimetron.document import groups
-from dimetron.document.aligning import Box
-from dimetron.document.model import Document, Drawing, Item, Pictured
+from dimetron.document.model import Document, Item, Pictured
 from dimetron.document.parts import Group
 from dimetron.imaging.recipe import Recipe
 
@@ -65,8 +64,6 @@ class Tray(QWidget):
         self.page = 0
         #: By how much the marks of a drawing miss, in mm; None if nothing is marked in it.
         self.mismatch: Callable[[str], float | None] = lambda _: None
-        #: Where a drawing's ink lies in its pixels; None if that is not known.
-        self.ink: Callable[[Drawing], Box | None] = lambda _: None
         self.cards: dict[str, Card] = {}
         self.headers: dict[str, GroupHeader] = {}
         self._shown: dict[str, tuple[object, ...]] = {}

@@ -17,6 +17,7 @@ from dimetron.imaging.recipe import Recipe, frame_of
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
+    from dimetron.imaging.tighten import Inked
 
 #: Prepared pictures that nothing shows any more are kept for undo, up to so many.
 _SPARE = 16
@@ -42,7 +43,7 @@ class Pictures(QObject):
         self._wanted: frozenset[Recipe] = frozenset()
         #: Pages as they came, for the worker, which makes one picture after the other.
         self._pages: dict[Recipe, Pyramid] = {}
-        self._inks: dict[Recipe, Box | None] = {}
+        self._inks: dict[Recipe, Inked | None] = {}
 
     def follow(self, doc: Document) -> None:
         """Begin to make what is new in the document; forget what has long left it."""
@@ -73,16 +74,21 @@ class Pictures(QObject):
         self.ready.emit(recipe)
 
     def ink(self, doc: Document, drawing: Drawing) -> Box | None:
-        """Where a drawing's ink lies, in its pixels, found once for each picture; None while the
-        picture is not there or if it holds none."""
+        """Where a drawing's ink lies, in its pixels; None while the picture is not there or if it
+        holds none."""
+        found = self.inked(doc, drawing)
+        return None if found is None else found.box
+
+    def inked(self, doc: Document, drawing: Drawing) -> Inked | None:
+        """The same with the strokes that are left out; found once for each picture."""
         recipe = doc.recipe(drawing)
         pyramid = self.pyramids.get(recipe)
         if pyramid is None:
             return None
         if recipe not in self._inks:
-            from dimetron.imaging.tighten import ink_extent
+            from dimetron.imaging.tighten import inked
 
-            self._inks[recipe] = ink_extent(pyramid)
+            self._inks[recipe] = inked(pyramid)
         return self._inks[recipe]
 
     def _feed(self) -> None:

@@ -62,6 +62,8 @@ class Session(QObject):
         self.copied: tuple[Drawing, tuple[int, int]] | None = None
         #: Where drawings' ink lies, for numbers that follow from it.
         self.ink_of: InkOf = no_ink
+        #: Drawings whose ink is about to be used: it is shown what counts.
+        self.ink_shown: tuple[str, ...] = ()
 
     @property
     def document(self) -> Document:
@@ -169,6 +171,12 @@ class Session(QObject):
         if not self.previewing:
             self._history = self._history.amended(document)
             self._after_change()
+
+    def show_ink(self, ids: tuple[str, ...]) -> None:
+        """Show what counts as ink of drawings, before it is used; of none any more."""
+        if ids != self.ink_shown:
+            self.ink_shown = ids
+            self.changing.emit()
 
     def ink_known(self) -> None:
         """More is known of the drawings' ink: what follows from it settles."""

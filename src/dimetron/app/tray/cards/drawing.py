@@ -27,7 +27,6 @@ from dimetron.app.tray.seen_page import SeenPage
 from dimetron.app.work import actions
 from dimetron.app.work.session import Session
 from dimetron.document import bodies, edits, formulas, preparing
-from dimetron.document.aligning import Box
 from dimetron.document.model import Document, Drawing, Item, with_item
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement
@@ -43,9 +42,8 @@ class DrawingCard(Card):
     pictured = True
     paged = Signal(int)
 
-    def __init__(self, session: Session, id_: str, ink: Callable[[Drawing], Box | None]) -> None:
+    def __init__(self, session: Session, id_: str) -> None:
         super().__init__(session, id_)
-        self._ink = ink
         #: 0: where it is placed; 1: how it is seen.
         self.open_page = 0
         #: By how much its marks miss, in words.
@@ -73,7 +71,7 @@ class DrawingCard(Card):
         self._built = True
         self.match = _tight("Match…", "Take over the scale or a size of another drawing")
         self.more = _tight("More…", "Copies, another picture, back to back, alone")
-        self._menus = DrawingMenus(self._session, self.id, self.match, self.more, self._ink)
+        self._menus = DrawingMenus(self._session, self.id, self.match, self.more)
         self.mirror = QToolButton()
         self.mirror.setProperty("quiet", True)
         self.mirror.setToolTip("Mirror left to right")
@@ -364,7 +362,7 @@ def _tight(text: str, hint: str) -> QToolButton:
 
 
 def _made(shelf: Shelf, id_: str) -> Card:
-    card = DrawingCard(shelf.session, id_, shelf.ink)
+    card = DrawingCard(shelf.session, id_)
     card.paged.connect(shelf.turn_page)
     return card
 

@@ -1,0 +1,88 @@
+"""What Tighten would make of a rectangle, worked out ahead and shown before it is used."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from dimetron.app.sheet.desk import Desk
+from dimetron.app.sheet.marks import Line, Mark, Words
+from dimetron.app.work.worker import Worker
+from dimetron.imaging.frame import Crop, Frame
+
+if TYPE_CHECKING:
+    from PIL import Image
+
+    from dimetron.imaging.tighten import Tight
+
+#: A rectangle is tight if no edge of it would move by more than this, in pixels.
+_SAME = 0.75
+
+
+def tight_crop(image: Image.Image, frame: Frame, crop: Crop) -> Tight | None:
+    """What it is shrunk to, on a worker."""
+    from dimetron.imaging.tighten import tightened
+
+    return tightened(image, frame, crop)
+
+
+class TightLook(QObject):
+    """Knows of one rectangle at a time where its ink lies; asks for it when it is first drawn."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self._desk = desk
+        self._worker = Worker(self, threads=1)
+        self._about: tuple[object, ...] = ()
+        self.found: Tight | None = None
+
+    def look(self, crop: Crop) -> Tight | None:
+        """Where the ink of a rectangle of the sheet on the desk lies; None while that is not
+        known."""
+        sheet, page = self._desk.sheet, self._desk.page
+        if sheet is None or page is None:
+            return None
+        frame = self._desk.document.frame(sheet)
+        about = (id(page), frame.size_px, frame.matrix.tobytes(), crop)
+        if about != self._about:
+            self._about, self.found = about, None
+            job = partial(tight_crop, page.levels[0], frame, crop)
+            self._worker.run(job, partial(self._came, about), lambda _: None)
+        return self.found
+
+    def _came(self, about: tuple[object, ...], found: Tight | None) -> None:
+        if about == self._about:
+            self.found = found
+            self._desk.refresh()
+
+    def marks(self, crop: Crop) -> Sequence[Mark]:
+        """The ink's box, dashed, where the rectangle is not tight, and what it leaves out."""
+        tight = self.look(crop)
+        if tight is None:
+            return ()
+        found: list[Mark] = []
+        if _apart(tight.crop, crop) > _SAME:
+            found.append(Line(_corners(tight.crop), "selection", 1.2, dashed=True, closed=True))
+        found += [Line(_corners(crop), "warning", 1.4, closed=True) for crop in tight.left_out]
+        if tight.left_out:
+            found.append(Words(_corners(tight.left_out[0])[0], "left out", "warning"))
+        return found
+
+    def words(self, crop: Crop) -> str:
+        """That something is left out, if it is."""
+        tight = self.look(crop)
+        if tight is None or not tight.left_out:
+            return ""
+        return "Too faint to be ink: Tighten leaves out what is framed in red."
+
+
+def _apart(a: Crop, b: Crop) -> float:
+    pairs = ((a.left, b.left), (a.top, b.top), (a.right, b.right), (a.bottom, b.bottom))
+    return max(abs(x - y) for x, y in pairs)
+
+
+def _corners(crop: Crop) -> tuple[tuple[float, float], ...]:
+    return tuple((float(x), float(y)) for x, y in crop.corners)
