@@ -14,7 +14,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from dimetron.document import aligning, edits, formulas, preparing, registering
+from dimetron.document import aligning, edits, formulas, placing, preparing, registering
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, source_from, with_item
 from dimetron.document.placing import pivots
@@ -388,18 +388,25 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     hand.click(hand.at("elevation", (-50, 0, 60)))
     hand.click(hand.at("elevation", (50, 0, 60)))
     (view,) = hand.doc.auxiliaries
-    assert hand.board.sight.views["side"] == view
+    # Neither where it was picked nor where the hinge is seen end-on.
+    assert hand.board.sight.views == {
+        "plan": view, "elevation": View.FRONT, "side": View.RIGHT, "space": None
+    }  # fmt: skip
     assert view.paper_axes[0] == 0
     hand.type_into(hand.field("Angle"), "50")
     (view,) = hand.doc.auxiliaries
     assert view.hinge is not None and view.hinge.angle_deg == pytest.approx(50)
-    assert hand.board.sight.views["side"] == view
+    assert hand.board.sight.views["plan"] == view
     assert view.directions.forward @ View.FRONT.directions.forward == pytest.approx(
         np.cos(np.radians(50))
     )
-    start = hand.at("plan", (0, 0, 0))
+    start = hand.at("elevation", (0, 0, 0))
     hand.drag(start, start + QPoint(0, -20))
     assert hand.doc.auxiliaries[0].hinge.angle_deg == pytest.approx(60)
+    # Where the hinge is seen end-on the plane turns with the pointer round it.
+    hand.drag(hand.at("side", (0, -40, 60)), hand.at("side", (0, 0, 20)))
+    assert abs(hand.doc.auxiliaries[0].hinge.angle_deg - 60) == pytest.approx(90, abs=3)
+    hand.type_into(hand.field("Angle"), "60")
     # A drawing is laid into it and moved there squarely.
     hand.session.choose((front,))
     hand.act("lay")
@@ -407,7 +414,7 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     assert isinstance(drawing.view, Auxiliary)
     hand.window.navigation.take("arrange")
     hand.board.fit_all()
-    rect = hand.board.rects()["side"]
+    rect = hand.board.rects()["plan"]
     middle = QPoint(int(rect.x + rect.w / 2), int(rect.y + rect.h / 2))
     was = drawing.placement.anchor_mm
     hand.drag(middle, middle + QPoint(24, 0))
@@ -418,6 +425,47 @@ def test_a_plane_is_tilted_about_a_hinge_and_worked_in_squarely(
     hand.drop([picture_file(tmp_path, "detail.png")], middle)
     hand.wait(lambda: len(hand.doc.drawings) == 3 and not hand.window.bringer.active)
     assert hand.doc.drawings[-1].view == hand.doc.auxiliaries[0]
+
+
+def test_a_slanted_hinge_stands_level_and_its_pane_is_given_back(
+    hand: Hand, placed: tuple[str, str, str]
+) -> None:
+    hand.window.commands.run("tool.auxiliary")
+    panes = dict(hand.board.sight.views)
+    for y, z in ((-40, 20), (40, 60)):
+        hand.click(hand.at("side", (0, y, z)), CTRL)
+    (view,) = hand.doc.auxiliaries
+    assert view.hinge is not None and abs(view.hinge.angle_deg) == 90
+    assert hand.board.sight.views == {**panes, "plan": view}
+    assert abs(view.directions.right @ np.array(view.hinge.way)) == pytest.approx(1)
+    assert view.directions.forward[2] < 0
+    # Another one takes the pane that is not needed for it; the first one's is given back.
+    for z in (10, 90):
+        hand.click(hand.at("elevation", (30, 0, z)), CTRL)
+    other = hand.doc.auxiliaries[1]
+    assert hand.board.sight.views == {**panes, "side": other}
+    tool = hand.window.tools["auxiliary"]
+    tool.options()[2].choose(view.id)
+    assert hand.board.sight.views == {**panes, "plan": view}
+    tool.options()[1].choose("space")
+    assert hand.board.sight.views == {**panes, "space": view}
+    hand.window.navigation.take("arrange")
+    assert hand.board.sight.views == panes
+    # One that is chosen for a pane stays until its button is pressed or it is removed.
+    for end in ("button", "remove"):
+        hand.board.look(hand.board.sight.with_view("elevation", other))
+        hand.board.look(hand.board.sight.with_view("elevation", view))
+        hand.window.navigation.take("align")
+        hand.settle()
+        back = hand.window.pane_controls.names["elevation"].back
+        assert back.isVisible() and back.toolTip() == "Show Front here again"
+        if end == "button":
+            QTest.mouseClick(back, Qt.MouseButton.LeftButton)
+        else:
+            hand.session.commit(placing.without_auxiliary(hand.doc, view.id), "remove")
+        assert hand.board.sight.views == panes
+        hand.settle()
+        assert not back.isVisible()
 
 
 def test_a_view_square_to_three_points_or_a_face(hand: Hand, placed: tuple[str, str, str]) -> None:

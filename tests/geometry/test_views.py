@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import example, given
@@ -38,6 +40,54 @@ def test_a_tilted_view_keeps_its_hinge_and_turns_by_the_angle(
         np.cos(np.radians(tilt)), abs=1e-9
     )
     assert view.through == point
+    # It stands upright or lies level on the paper, and nothing is turned by more than half that.
+    flat = np.abs([way @ view.directions.right, way @ view.directions.up])
+    assert sorted(flat) == pytest.approx([0, 1], abs=1e-9)
+    level = auxiliary.tilted_to(view, 0.0)
+    assert level.directions.right @ frame.right > np.cos(np.radians(45.001))
+
+
+@given(st.sampled_from(View), angles, angles, angles)
+def test_a_view_that_is_tilted_on_is_as_if_tilted_at_once(
+    base: View, tilt: float, further: float, way_deg: float
+) -> None:
+    frame = base.directions
+    way = np.cos(np.radians(way_deg)) * frame.right + np.sin(np.radians(way_deg)) * frame.up
+    hinge = Hinge(base, (1.0, 2.0, 3.0), tuple(float(w) for w in way), tilt)
+    there = auxiliary.tilted_to(auxiliary.tilted("a", "t", hinge), further)
+    at_once = auxiliary.tilted("a", "t", replace(hinge, angle_deg=further))
+    assert there.hinge == at_once.hinge
+    assert auxiliary.looks_like(there.directions, at_once.directions, 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("base", "way", "angle"),
+    [
+        (View.RIGHT, (0, 1, 0), 30),
+        (View.RIGHT, (0, 0, -1), 30),
+        (View.RIGHT, (0, 1, 1), -90),
+        (View.RIGHT, (0, -1, -1), 90),
+        (View.FRONT, (1, 0, 0.3), 90),
+        (View.TOP, (1, 1, 0), 90),
+        (View.TOP, (-1, -1, 0), -90),
+    ],
+)
+def test_a_slanted_hinge_is_first_seen_squarely_from_above_or_in_front(
+    base: View, way: tuple[float, float, float], angle: float
+) -> None:
+    assert abs(auxiliary.first_angle(base, way)) == abs(angle)
+    unit = np.array(way) / np.linalg.norm(way)
+    hinge = Hinge(base, (0, 0, 0), tuple(unit), auxiliary.first_angle(base, way))
+    forward = auxiliary.tilted("a", "t", hinge).directions.forward
+    if abs(angle) == 90:
+        assert forward[2] < -1e-3 or (abs(forward[2]) < 1e-9 and forward[1] > 0)
+        assert abs(forward @ base.directions.forward) < 1e-9
+
+
+def test_a_view_without_a_hinge_is_not_tilted() -> None:
+    view = auxiliary.square_to("a", "lid", (1, 0, 1), (0, 0, 0))
+    with pytest.raises(AuxiliaryError, match="lid has no hinge"):
+        auxiliary.tilted_to(view, 10.0)
 
 
 def test_a_hinge_along_an_axis_leaves_that_axis_at_full_length() -> None:

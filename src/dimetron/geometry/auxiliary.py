@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -14,6 +15,8 @@ from dimetron.geometry.views import Auxiliary, Directions, Hinge, Triple, Vector
 _FLAT = 1e-3
 #: A plane that is tilted by less than this (radians) is level and has no height up it.
 _LEVEL = 1e-6
+#: The first tilt about a line along an axis; one that lies this much off is slanted.
+_FIRST_DEG, _SLANTED_DEG = 30.0, 1.0
 
 
 class AuxiliaryError(ValueError):
@@ -21,21 +24,53 @@ class AuxiliaryError(ValueError):
 
 
 def tilted(id_: str, name: str, hinge: Hinge) -> Auxiliary:
-    """A principal view turned about a hinge line in its plane.
+    """A principal view turned about a hinge line in its plane. The hinge stands upright or lies
+    level on the paper, whichever is nearer to how it lies in the principal view.
 
     Raises AuxiliaryError if the hinge has no direction or the angle is not finite.
     """
+    way = _checked_way(hinge)
+    base = hinge.base.directions
+    lies = math.atan2(float(way @ base.up), float(way @ base.right))
+    roll = lies - math.pi / 2 * round(lies / (math.pi / 2))
+    right = math.cos(roll) * base.right + math.sin(roll) * base.up
+    up = math.cos(roll) * base.up - math.sin(roll) * base.right
+    turn = rotation(way, hinge.angle_deg)
+    return Auxiliary(id_, name, _unit(turn @ right), _unit(turn @ up), _triple(hinge.point), hinge)
+
+
+def tilted_to(view: Auxiliary, angle_deg: float) -> Auxiliary:
+    """A view tilted about its hinge to another angle; what lies level on its paper stays so.
+
+    Raises AuxiliaryError if it has no hinge or the angle is not finite.
+    """
+    if view.hinge is None:
+        raise AuxiliaryError(f"{view.name} has no hinge to tilt about.")
+    hinge = replace(view.hinge, angle_deg=angle_deg)
+    turn = rotation(_checked_way(hinge), angle_deg - view.hinge.angle_deg)
+    right, up = turn @ view.directions.right, turn @ view.directions.up
+    return replace(view, right=_unit(right), up=_unit(up), hinge=hinge)
+
+
+def _checked_way(hinge: Hinge) -> Vector:
     way = np.asarray(hinge.way, dtype=np.float64)
     length = float(np.linalg.norm(way))
     if not math.isfinite(hinge.angle_deg):
         raise AuxiliaryError("The angle must be a finite number of degrees.")
     if not math.isfinite(length) or length < 1e-9:
         raise AuxiliaryError("The hinge line needs two different points.")
-    turn = rotation(way / length, hinge.angle_deg)
-    base = hinge.base.directions
-    return Auxiliary(
-        id_, name, _unit(turn @ base.right), _unit(turn @ base.up), _triple(hinge.point), hinge
-    )
+    return np.asarray(way / length)
+
+
+def first_angle(base: View, way: ArrayLike) -> float:
+    """The tilt to begin with, in degrees, about a hinge along ``way`` (3,). A slanted line is most
+    often an inclined face seen edge-on, which is then looked at squarely, from above where it can
+    be; about an upright or level one that would be a principal view."""
+    unit = np.asarray(way, dtype=np.float64) / np.linalg.norm(way)
+    if np.abs(unit).max() > math.cos(math.radians(_SLANTED_DEG)):
+        return _FIRST_DEG
+    forward = rotation(unit, 90.0) @ base.directions.forward
+    return -90.0 if forward[2] > _LEVEL or (abs(forward[2]) <= _LEVEL and forward[1] < 0) else 90.0
 
 
 def rotation(axis: Vector, angle_deg: float) -> Vector:

@@ -41,6 +41,11 @@ class PaneName(QWidget):
         self.look = QToolButton()
         self.look.setObjectName("paneLook")
         self.look.setToolTip("How meshes look in this pane")
+        self.back = QToolButton()
+        self.back.setObjectName("paneLook")
+        self.back.setText("×")
+        self.back.setStyleSheet("font-size: 16px; padding: 0 4px;")
+        self.back.clicked.connect(lambda: board.look(board.sight.given_back(slot)))
         for button in (self.name, self.look):
             button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
             button.setStyleSheet("QToolButton::menu-indicator { image: none; width: 0; }")
@@ -53,6 +58,7 @@ class PaneName(QWidget):
         box.setSpacing(0)
         box.addWidget(self.name)
         box.addWidget(self.look)
+        box.addWidget(self.back)
 
     def _fill_views(self) -> None:
         menu, board = self.name.menu(), self._board
@@ -121,6 +127,11 @@ class PaneName(QWidget):
         if sight.section is not None:
             words.append("section")
         self.look.setText(" · ".join(words))
+        before = sight.before(self.slot)
+        title = "3D" if before is None else before.title
+        self.back.setToolTip(f"Show {title} here again")
+        self.back.setAccessibleName(self.back.toolTip())
+        self.back.setVisible(isinstance(view, Auxiliary))
         self.adjustSize()
 
 

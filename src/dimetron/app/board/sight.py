@@ -11,7 +11,7 @@ import numpy as np
 from dimetron.app.board.layout import Rect
 from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SPACE
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
-from dimetron.geometry.views import AnyView, Triple, View
+from dimetron.geometry.views import AnyView, Auxiliary, Triple, View
 from dimetron.mesh.arrays import Floats
 from dimetron.render.scene import (
     USUAL_LOOK,
@@ -42,7 +42,8 @@ _NOWHERE = (0.0, 0.0, 0.0)
 class Sight:
     """views: by slot, None for 3D. opacities: how strong drawings are in a pane. gridless: panes
     without a grid. tied: for each world axis; strays: how far an untied pane is off the focus;
-    scales: of panes while the scale is not tied. drawings, others: whether drawings, and whatever
+    scales: of panes while the scale is not tied. lent: what panes showed before an auxiliary view.
+    drawings, others: whether drawings, and whatever
     is not a drawing, are shown at all."""
 
     focus: Triple = (0.0, 0.0, 100.0)
@@ -56,6 +57,7 @@ class Sight:
     scale_tied: bool = True
     strays: dict[str, Triple] = field(default_factory=dict)
     scales: dict[str, float] = field(default_factory=dict)
+    lent: dict[str, AnyView | None] = field(default_factory=dict)
     drawings: bool = True
     others: bool = True
     section: Section | None = None
@@ -128,7 +130,23 @@ class Sight:
         return replace(self, shading={**self.shading, slot: shading})
 
     def with_view(self, slot: str, view: AnyView | None) -> Sight:
-        return replace(self, views={**self.views, slot: view})
+        """Let a pane show another view; for an auxiliary one it is only lent."""
+        lent = dict(self.lent)
+        if not isinstance(view, Auxiliary):
+            lent.pop(slot, None)
+        elif not isinstance(self.views[slot], Auxiliary):
+            lent[slot] = self.views[slot]
+        return replace(self, views={**self.views, slot: view}, lent=lent)
+
+    def before(self, slot: str) -> AnyView | None:
+        """What a pane that shows an auxiliary view showed before, as far as that is known."""
+        return self.lent.get(slot, _FIRST_VIEWS[slot])
+
+    def given_back(self, slot: str) -> Sight:
+        """A pane that was lent to an auxiliary view shows again what it did before."""
+        if not isinstance(self.views[slot], Auxiliary):
+            return self
+        return self.with_view(slot, self.before(slot))
 
     def with_opacity(self, slot: str, opacity: float) -> Sight:
         return replace(self, opacities={**self.opacities, slot: min(1.0, max(0.0, opacity))})

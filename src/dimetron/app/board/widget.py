@@ -134,12 +134,12 @@ class Board(QOpenGLWidget):
 
     def _follow_views(self) -> None:
         """Panes go along when an auxiliary view is tilted; one that is gone gives way."""
-        fallback = Sight().views
         for slot, view in self.sight.views.items():
             if isinstance(view, Auxiliary):
                 now = self._session.document.view_by_key(view.key)
                 if now != view:
-                    self.sight = self.sight.with_view(slot, now or fallback[slot])
+                    sight = self.sight
+                    self.sight = sight.with_view(slot, now) if now else sight.given_back(slot)
                     self.looked.emit()
 
     def _on_changed(self) -> None:
@@ -567,6 +567,8 @@ class Board(QOpenGLWidget):
     def take(self, tool: Tool | None) -> None:
         """Take a tool in hand; what the old one had under way is dropped."""
         self.drop_gesture()
+        if self.tool is not None and self.tool is not tool:
+            self.tool.put_down()
         self.tool = tool
         self.tool_changed.emit()
         self.update()

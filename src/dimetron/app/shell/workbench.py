@@ -165,6 +165,12 @@ class Workbench(QObject):
     def features(self, done: Callable[[tuple[Feature, ...]], None]) -> None:
         self.comparer.features(done)
 
+    def view_in(self, slot: str) -> AnyView | None:
+        return self._board.sight.views[slot]
+
+    def give_back(self, slot: str) -> None:
+        self._board.look(self._board.sight.given_back(slot))
+
     def show_view(self, slot: str, view: AnyView) -> None:
         self._board.look(self._board.sight.with_view(slot, view))
 

@@ -98,8 +98,14 @@ class Sight(Protocol):
     def scale_of(self, view: AnyView) -> float | None:
         """mm per pixel of the first pane that shows a view; None if none does."""
 
+    def view_in(self, slot: str) -> AnyView | None:
+        """What a pane looks at; None for 3D."""
+
     def show_view(self, slot: str, view: AnyView) -> None:
         """Let a pane look at a view."""
+
+    def give_back(self, slot: str) -> None:
+        """Let a pane that looks at an auxiliary view show again what it did before."""
 
     @property
     def section(self) -> Section | None:

@@ -11,7 +11,7 @@ from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.document.model import Document, Drawing
 from dimetron.document.placing import pivots, scaled, turned_about
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.geometry.placement import Placement, PlacementError
+from dimetron.geometry.placement import Placement, PlacementError, wrapped
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Marks, Overlay, Strokes
@@ -113,7 +113,7 @@ def turned(
     many degrees."""
     a, b = begin - pivot, to - pivot
     by = math.degrees(math.atan2(b[1], b[0]) - math.atan2(a[1], a[0]))
-    by = (by + 180.0) % 360.0 - 180.0
+    by = wrapped(by)
     if steps:
         by = round(by / TURN_STEP_DEG) * TURN_STEP_DEG
     return turned_about(placement, by, pivot), by

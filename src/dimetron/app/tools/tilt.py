@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -17,16 +16,23 @@ from dimetron.document import edits, placing
 from dimetron.document.model import Document, new_id
 from dimetron.geometry import auxiliary
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.geometry.views import Auxiliary, Hinge, Triple, View
+from dimetron.geometry.placement import wrapped
+from dimetron.geometry.views import AnyView, Auxiliary, Hinge, Triple, View
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
 _WAYS = (("hinge", "hinge"), ("points", "3 points"), ("face", "face"))
-_PANES = ((SIDE, "side pane"), (PLAN, "plan pane"), (ELEVATION, "front pane"), (SPACE, "3D pane"))
+_PANES = (
+    ("", "pane beside"),
+    (SIDE, "side pane"),
+    (PLAN, "plan pane"),
+    (ELEVATION, "front pane"),
+    (SPACE, "3D pane"),
+)
 _NEW = "a new one"
-#: The first tilt of a new view, and how a drag turns it where the hinge is not seen end-on.
-_FIRST_DEG, _DEG_PER_PX = 30.0, 0.5
+#: How a drag turns a plane where the hinge is not seen end-on.
+_DEG_PER_PX = 0.5
 #: A hinge seen this nearly end-on turns with the pointer around it.
 _END_ON = 0.9
 #: Half the side of the square that shows a plane, if there is nothing to measure by.
@@ -43,7 +49,10 @@ class AuxiliaryView(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._way = "hinge"
-        self._pane = SIDE
+        #: Where views are shown, as it was chosen; empty: in one that is not needed for picking.
+        self._pane = ""
+        #: Where the one that is worked on is shown.
+        self._shown_in = ""
         self._which = ""
         self._points: list[Floats] = []
         self._base: View | None = None
@@ -96,9 +105,10 @@ class AuxiliaryView(Tool):
             length = float(np.linalg.norm(way))
             if length < 1e-6:
                 raise ValueError("The hinge line needs two different points.")
-            hinge = Hinge(event.view, _triple(self._points[0]), _triple(way / length), _FIRST_DEG)
+            angle = auxiliary.first_angle(event.view, way)
+            hinge = Hinge(event.view, _triple(self._points[0]), _triple(way / length), angle)
             self._points = []
-            self._add(lambda id_, name: auxiliary.tilted(id_, name, hinge))
+            self._add(lambda id_, name: auxiliary.tilted(id_, name, hinge), event.slot)
         else:
             self._points = [point]
         self.bench.refresh()
@@ -118,7 +128,7 @@ class AuxiliaryView(Tool):
         if self._way == "face":
             normal = hit.item.mesh.face_normals[hit.face]
             centre = hit.item.mesh.face_centres[hit.face]
-            self._add(lambda id_, name: auxiliary.square_to(id_, name, normal, centre))
+            self._add(lambda id_, name: auxiliary.square_to(id_, name, normal, centre), event.slot)
             return True
         self._pick_third(hit.point, event)
         return True
@@ -138,21 +148,59 @@ class AuxiliaryView(Tool):
         if len(self._points) == 3:
             points, forward = self._points, event.camera.forward
             self._points = []
-            self._add(lambda id_, name: auxiliary.through_points(id_, name, points, forward))
+            self._add(
+                lambda id_, name: auxiliary.through_points(id_, name, points, forward), event.slot
+            )
         self.bench.refresh()
 
-    def _add(self, made: Callable[[str, str], Auxiliary]) -> None:
-        """Make a step of a new view and show it in its pane. Raises AuxiliaryError."""
+    def _add(self, made: Callable[[str, str], Auxiliary], picked_in: str) -> None:
+        """Make a step of a new view and show it in a pane. Raises AuxiliaryError."""
         doc = self.bench.committed
         view = made(new_id(), placing.free_view_name(doc, "auxiliary"))
         alike = auxiliary.principal_like(view.directions)
         if alike is not None and view.hinge is None:
             self.bench.warn(f"This plane is square to {alike.title.lower()}; that view is shown.")
-            self.bench.show_view(self._pane, alike)
+            self.bench.show_view(self._pane_for(alike, picked_in), alike)
             return
         self._which = view.id
         self.bench.commit(placing.with_auxiliary(doc, view), f"Add the view {view.name}")
-        self.bench.show_view(self._pane, view)
+        self._show(view, picked_in)
+
+    def _show(self, view: Auxiliary, picked_in: str) -> None:
+        """Show a view in its pane; the one that was lent to another is given back."""
+        self._give_back()
+        self._shown_in = self._pane_for(view, picked_in)
+        self.bench.show_view(self._shown_in, view)
+
+    def _give_back(self) -> None:
+        shown, self._shown_in = self._shown_in, ""
+        if shown:
+            self.bench.give_back(shown)
+
+    def _pane_for(self, view: AnyView, picked_in: str) -> str:
+        """The chosen pane; else one that is neither picked in nor sees the hinge end-on, where it
+        is tilted by hand."""
+        if self._pane:
+            return self._pane
+        hinge = view.hinge if isinstance(view, Auxiliary) else None
+        for slot in (SIDE, PLAN, ELEVATION):
+            shown = self.bench.view_in(slot)
+            if slot == picked_in or shown is None:
+                continue
+            end_on = hinge is not None and abs(shown.directions.forward @ np.array(hinge.way))
+            if end_on < _END_ON:
+                return slot
+        return PLAN if picked_in == SIDE else SIDE
+
+    def put_down(self) -> None:
+        """The pane shows again what it did, unless drawings are laid on the view."""
+        view = self._view()
+        drawn_on = view is not None and any(d.view == view for d in self.bench.committed.drawings)
+        if drawn_on:
+            self._shown_in = ""
+        else:
+            self._give_back()
+        self._which = ""
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         self._hover = self.aimed = None
@@ -169,12 +217,13 @@ class AuxiliaryView(Tool):
             angle = start + _turned_by(view.hinge, begin, event)
             if event.shift:
                 angle = round(angle / 15.0) * 15.0
-            self.bench.preview(self._tilted(view, view.hinge, angle))
+            self.bench.preview(self._tilted(angle))
 
-    def _tilted(self, view: Auxiliary, hinge: Hinge, angle: float) -> Document:
-        angle = (angle + 180.0) % 360.0 - 180.0
-        after = auxiliary.tilted(view.id, view.name, replace(hinge, angle_deg=angle))
-        return placing.with_auxiliary(self.bench.committed, after)
+    def _tilted(self, angle: float) -> Document:
+        """The view that is worked on at an angle. Raises AuxiliaryError."""
+        doc = self.bench.committed
+        now = next(view for view in doc.auxiliaries if view.id == self._which)
+        return placing.with_auxiliary(doc, auxiliary.tilted_to(now, wrapped(angle)))
 
     def release(self, event: BoardEvent) -> None:
         turning, self._turning = self._turning, None
@@ -211,14 +260,16 @@ class AuxiliaryView(Tool):
             self._pane = value
             view = self._view()
             if view is not None:
-                self.bench.show_view(value, view)
+                self._show(view, _picked_in(view))
             self.bench.refresh()
 
         def which(value: str) -> None:
             self._which, self._points = value, []
             view = self._view()
             if view is not None:
-                self.bench.show_view(self._pane, view)
+                self._show(view, _picked_in(view))
+            else:
+                self._give_back()
             self.bench.refresh()
 
         views = self.bench.document.auxiliaries
@@ -234,13 +285,12 @@ class AuxiliaryView(Tool):
         view = self._view()
         if view is None or view.hinge is None:
             return ()
-        hinge = view.hinge
 
         def enter(angle: float) -> None:
-            self.bench.commit(self._tilted(view, hinge, angle), f"Tilt {view.name}")
+            self.bench.commit(self._tilted(angle), f"Tilt {view.name}")
 
         hint = "Tilt about the hinge, counter-clockwise seen against it"
-        return (Field("Angle", hinge.angle_deg, enter, "angle", hint),)
+        return (Field("Angle", view.hinge.angle_deg, enter, "angle", hint),)
 
     def actions(self) -> Sequence[Action]:
         view = self._view()
@@ -273,6 +323,14 @@ class AuxiliaryView(Tool):
         if view is not None:
             marks += _plane_marks(self.bench.document, view)
         return marks
+
+
+def _picked_in(view: Auxiliary) -> str:
+    """The pane that usually shows what a view's hinge was picked in."""
+    if view.hinge is None:
+        return ""
+    across, up = view.hinge.base.axes
+    return PLAN if up == 1 else ELEVATION if across == 0 else SIDE
 
 
 def _turned_by(hinge: Hinge, begin: BoardEvent, now: BoardEvent) -> float:
