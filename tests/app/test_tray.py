@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,7 @@ from dimetron.document import edits, groups, loosening
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, with_item
 from dimetron.document.parts import Order, Seen
+from dimetron.geometry.units import Unit
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
 from tests.app.conftest import Hand, picture_file, turn
@@ -55,6 +57,65 @@ def carried(hand: Hand, id_: str, onto: QWidget, share: float) -> None:
 
 def order(hand: Hand) -> list[str]:
     return [part.id for part in groups.tray_order(hand.doc)]
+
+
+def test_a_card_is_kept_unfolded_when_another_is_chosen(
+    hand: Hand, views: tuple[str, str, str]
+) -> None:
+    front, side, body = views
+    cards = hand.window.tray.cards
+    hand.session.choose((front,))
+    QTest.mouseClick(cards[front].keep_button, LEFT)
+    hand.session.choose((side,))
+    assert cards[front].body.isVisible() and cards[side].body.isVisible()
+    # Its fields go on being its own.
+    hand.type_into(cards[front].width_edit, "123")
+    assert edits.extent(hand.doc, front, 0) == pytest.approx(123)
+    assert hand.session.chosen == (side,)
+    hand.session.choose((body,))
+    assert cards[front].body.isVisible() and not cards[side].body.isVisible()
+    QTest.mouseClick(cards[front].keep_button, LEFT)
+    assert not cards[front].body.isVisible() and cards[body].body.isVisible()
+
+
+@pytest.mark.parametrize("unit", [Unit.FEET_INCHES, Unit.M])
+def test_cards_fit_whatever_the_unit(hand: Hand, views: tuple[str, str, str], unit: Unit) -> None:
+    doc, large = with_mesh(hand.doc, box((-1240, -1330, 0), (1740, 1831, 1291)), "block")
+    hand.session.commit(replace(doc, unit=unit), "A block")
+    tray = hand.window.tray
+    for id_ in (views[0], large):
+        hand.session.choose((id_,))
+        hand.settle()
+        assert tray._inner.minimumSizeHint().width() <= tray._scroll.viewport().width()
+    words = tray.cards[large].size_words
+    assert words.minimumSizeHint().width() <= words.width()
+    if unit is Unit.FEET_INCHES:
+        assert words.text().replace("\u00a0", " ") == "9' 9.32\" × 10' 4.45\" × 4' 2.83\""
+
+
+def test_what_is_arranged_with_all_chosen_is_no_mesh_and_nothing_held(
+    hand: Hand, views: tuple[str, str, str]
+) -> None:
+    front, side, body = views
+    doc, held = edits.with_drawing(hand.doc, picture("held.png"), View.FRONT)
+    hand.session.commit(with_item(doc, held, held=True), "Another, held")
+    hand.window.navigation.take("arrange")
+    hand.session.choose(tuple(item.id for item in hand.doc.items))
+    was = hand.doc
+    start = hand.at("elevation", (70, 0, 60))
+    hand.drag(start, start + QPoint(25, 0))
+    moved = hand.doc
+    by = np.subtract(
+        moved.drawing(front).placement.anchor_mm, was.drawing(front).placement.anchor_mm
+    )
+    assert by[0] > 10 and by[1] == pytest.approx(0)
+    assert moved.drawing(held).placement is was.drawing(held).placement
+    assert moved.mesh(body).mesh is was.mesh(body).mesh
+    hand.board.setFocus()
+    hand.key(Qt.Key.Key_Up)
+    assert hand.doc.drawing(side).placement is not moved.drawing(side).placement
+    assert hand.doc.drawing(held).placement is was.drawing(held).placement
+    assert hand.doc.mesh(body).mesh is was.mesh(body).mesh
 
 
 def test_cards_are_carried_about_and_into_groups(hand: Hand, views: tuple[str, str, str]) -> None:

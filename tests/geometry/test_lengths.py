@@ -105,6 +105,13 @@ def test_how_lengths_are_shown(mm: float, unit: Unit, text: str) -> None:
     assert format_length(mm, unit) == text
 
 
+@pytest.mark.parametrize("unit", [Unit.INCH, Unit.FEET_INCHES])
+def test_decimals_of_inches_can_be_few_and_fractions_stay(unit: Unit) -> None:
+    assert format_length(9.2807 * 25.4, unit, digits=2) == '9.28"'
+    assert format_length(9.25 * 25.4, unit, digits=1) == '9 1/4"'
+    assert format_length(9.2807 * 25.4, unit) == '9.2807"'
+
+
 def test_numbers_take_expressions_but_no_units() -> None:
     assert parse_number("=90/4") == 22.5
     assert parse_number("−1.5°") == -1.5

@@ -62,7 +62,7 @@ def format_length(mm: float, unit: Unit, *, digits: int | None = None, suffix: b
     if not math.isfinite(mm):
         return "–"
     if unit is Unit.FEET_INCHES:
-        return _feet_inches(mm)
+        return _feet_inches(mm, 4 if digits is None else digits)
     if unit is Unit.INCH:
         text = _fraction(mm / MM_PER_INCH)
         if text is not None:
@@ -94,14 +94,14 @@ def _fraction(inches: float) -> str | None:
     return f"{sign}{whole} {rest}" if whole else f"{sign}{rest}"
 
 
-def _feet_inches(mm: float) -> str:
+def _feet_inches(mm: float, decimals: int) -> str:
     sign = "−" if mm < 0 else ""
     inches = abs(mm) / MM_PER_INCH
     feet = int(inches // 12)
     rest = inches - 12 * feet
     text = _fraction(rest)
     if text is None:
-        text = _decimal(rest, 4)
+        text = _decimal(rest, decimals)
     if text == "12":
         feet, text = feet + 1, "0"
     if sign and feet == 0 and text == "0":

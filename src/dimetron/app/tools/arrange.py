@@ -326,6 +326,8 @@ class Arrange(Tool):
             self._entering(drawing, number),
             "angle" if number == "turned" else "length",
             "A number, a sum, or another drawing’s such as =front.width/2, =front.ink.width",
+            # Width and height in one row, and the middle's two places.
+            beside=number in (formulas.size_names(drawing)[1], formulas.middle_names(drawing)[1]),
             formula=self._following(drawing, number),
             follows=dict(drawing.formulas).get(number, ""),
         )

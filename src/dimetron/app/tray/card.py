@@ -31,6 +31,8 @@ from dimetron.document.model import Item, with_item
 from dimetron.geometry.units import Unit, format_length
 
 _THUMB = QSize(52, 46)
+#: Sizes of more characters than this take two lines.
+_LINE = 18
 #: Cards of a group stand in by this; the style has the same margin.
 _INDENT = 9
 
@@ -51,6 +53,8 @@ class Shelf(Protocol):
 
 class Card(QFrame):
     clicked = Signal(str, bool)
+    #: Whether it is to stay unfolded, chosen or not.
+    kept = Signal(str, bool)
     #: Whether it shows the picture that its item is cut from.
     pictured = False
     #: The class of the item it was made for.
@@ -71,13 +75,17 @@ class Card(QFrame):
         self.badge.setObjectName("badge")
         self.size_words = QLabel()
         self.size_words.setProperty("class", "small")
+        self.keep_button = quiet("Keep it unfolded when another is chosen")
+        self.keep_button.setCheckable(True)
+        self.keep_button.clicked.connect(lambda on: self.kept.emit(self.id, on))
         self.show_button = self._toggle("Show or hide it on the board", "shown")
         self.hold_button = self._toggle("Hold it: protect it from being chosen and moved", "held")
         self.alone_button = quiet("Show it alone among its kind, or all again")
         self.alone_button.clicked.connect(self._show_alone)
         self.row = QHBoxLayout()
         self.row.setSpacing(2)
-        for button in (self.show_button, self.hold_button, self.alone_button):
+        buttons = (self.show_button, self.hold_button, self.alone_button, self.keep_button)
+        for button in buttons:
             self.row.addWidget(button)
         words = QVBoxLayout()
         words.setSpacing(0)
@@ -94,6 +102,12 @@ class Card(QFrame):
         self.box.addLayout(top)
         self.box.addLayout(self.row)
         self.box.addWidget(self.body)
+
+    def show_size(self, *sizes: float) -> None:
+        """Its sizes in the project's unit, in two lines if they are long."""
+        words = size_text(self._session.document.unit, *sizes)
+        self.size_words.setWordWrap(len(words) > _LINE)
+        self.size_words.setText(words)
 
     def _show_alone(self) -> None:
         doc = groups.alone(self._session.committed, (self.id,))
@@ -164,6 +178,10 @@ class Card(QFrame):
             else icon("circle-dotted", soft, 17)
         )
         self.body.setVisible(unfolded)
+        self.keep_button.setVisible(unfolded)
+        keeps = self.keep_button.isChecked()
+        self.keep_button.setIcon(icon("bookmark", theme.chrome.accent if keeps else soft, 17))
+        self.keep_button.setAccessibleName("Kept unfolded" if keeps else "Folds by itself")
         grouped = self._session.document.group(item.group) is not None
         if bool(self.property("grouped")) != grouped:
             self.setProperty("grouped", grouped)
@@ -225,9 +243,11 @@ class Numbers(QGridLayout):
 
 
 def size_text(unit: Unit, *sizes: float) -> str:
-    """``412 × 282 mm``: sizes with the unit once where it follows all of them."""
+    """``412 × 282 mm``: sizes with the unit once where it follows all of them; a line is broken
+    between sizes only."""
     if unit in (Unit.INCH, Unit.FEET_INCHES):
-        return " × ".join(format_length(s, unit) for s in sizes)
+        texts = [format_length(s, unit, digits=2) for s in sizes]
+        return " × ".join(text.replace(" ", "\u00a0") for text in texts)
     digits = {Unit.MM: 1, Unit.CM: 2, Unit.M: 4}[unit]
     texts = [format_length(s, unit, digits=digits, suffix=False) for s in sizes]
-    return f"{' × '.join(texts)} {unit.value}"
+    return f"{' × '.join(texts)}\u00a0{unit.value}"

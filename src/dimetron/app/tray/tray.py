@@ -66,6 +66,8 @@ class Tray(QWidget):
         self.mismatch: Callable[[str], float | None] = lambda _: None
         self.cards: dict[str, Card] = {}
         self.headers: dict[str, GroupHeader] = {}
+        #: Cards that stay unfolded, chosen or not.
+        self._kept: frozenset[str] = frozenset()
         self._shown: dict[str, tuple[object, ...]] = {}
         self._empty = QLabel(
             "Cards of your drawings and meshes will lie here. Drop a picture here that is not to "
@@ -201,11 +203,17 @@ class Tray(QWidget):
     def _made(self, item: Item) -> Card:
         card = _cards()[type(item)](self, item.id)
         card.clicked.connect(self._clicked)
+        card.kept.connect(self._keep)
         self.cards[item.id] = card
         card.of_class = type(item)
         return card
 
     # What cards ask for.
+
+    def _keep(self, id_: str, on: bool) -> None:
+        self._kept = self._kept | {id_} if on else self._kept - {id_}
+        self._shown.pop(id_, None)
+        self.refresh()
 
     def turn_page(self, page: int) -> None:
         """Open that page of every drawing's card."""
@@ -230,7 +238,7 @@ class Tray(QWidget):
 
     def _write(self, item: Item) -> None:
         chosen = item.id in self.session.chosen
-        unfolded = chosen and len(self.session.chosen) == 1
+        unfolded = (chosen and len(self.session.chosen) == 1) or item.id in self._kept
         doc = self.session.document
         card = self.cards[item.id]
         beside = card.noted(self, item, unfolded)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from dimetron.app.kit.fields import MeasureEdit, length_edit, number_edit
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
-from dimetron.app.tray.card import Card, CardKind, Numbers, Shelf, size_text
+from dimetron.app.tray.card import Card, CardKind, Numbers, Shelf
 from dimetron.app.tray.drawing_menu import DrawingMenus
 from dimetron.app.tray.seen_page import SeenPage
 from dimetron.app.work import actions
@@ -293,7 +293,10 @@ class DrawingCard(Card):
         else:
             known = drawing.placed or _scale_known(doc, drawing)
             pixels = f"{size_px[0]} × {size_px[1]} px"
-            self.size_words.setText(size_text(doc.unit, w, h) if known else pixels)
+            if known:
+                self.show_size(w, h)
+            else:
+                self.size_words.setText(pixels)
         if not self.fade.isSliderDown():
             self.fade.blockSignals(True)
             self.fade.setValue(round(drawing.opacity * 100))

@@ -6,7 +6,7 @@ import numpy as np
 
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
-from dimetron.app.tray.card import CardKind, size_text
+from dimetron.app.tray.card import CardKind
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.session import Session
 from dimetron.document.model import Item, MeshObject, with_item
@@ -58,8 +58,7 @@ class MeshCard(SizedCard):
         self.badge.setText(f"Mesh  ·  {faces}")
         low, high = item.mesh.bounds
         size = high - low
-        unit = self._session.document.unit
-        self.size_words.setText(size_text(unit, *(float(s) for s in size)))
+        self.show_size(*(float(s) for s in size))
         self.thumb.setPixmap(icon("box", theme.chrome.accent, 30).pixmap(30, 30))
         if unfolded:
             self.show_numbers(size, (low + high) / 2)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
-from dimetron.app.tray.card import CardKind, size_text
+from dimetron.app.tray.card import CardKind
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.session import Session
 from dimetron.document import size_references
@@ -48,7 +48,7 @@ class ReferenceCard(SizedCard):
         self.mark(item, chosen, unfolded, theme)
         title, picture = _KINDS[item.gauge]
         self.badge.setText(f"{title}  ·  not exported")
-        self.size_words.setText(size_text(self._session.document.unit, *item.size))
+        self.show_size(*item.size)
         self.thumb.setPixmap(icon(picture, theme.chrome.soft_ink, 30).pixmap(30, 30))
         if unfolded:
             self.show_numbers(item.size, item.at)
