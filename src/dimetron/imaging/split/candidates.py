@@ -45,10 +45,12 @@ class Spot:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Readings:
-    """The spots, and the ink (h, w) without frame that they were read from."""
+    """The spots, and what they were read from: the ink (h, w) without frame, and that without its
+    thin straight lines too."""
 
     spots: list[Spot]
     ink: Bits
+    bare: Bits
 
 
 def readings(level: LevelSheet) -> Readings:
@@ -57,9 +59,9 @@ def readings(level: LevelSheet) -> Readings:
     with ThreadPoolExecutor(2) as pool:
         # OpenCV works outside the interpreter's lock: the ink as it is, while thin lines go.
         whole = pool.submit(lambda: _boxes(framed_out))
-        bare = pool.submit(lambda: _boxes(furniture.without_thin_lines(framed_out, level.dark)))
-        sets = [*bare.result(), *whole.result()]
-    return Readings(_clustered(sets), framed_out)
+        bare = furniture.without_thin_lines(framed_out, level.dark)
+        sets = [*_boxes(bare), *whole.result()]
+    return Readings(_clustered(sets), framed_out, bare)
 
 
 def _boxes(ink: Bits) -> list[Boxes]:

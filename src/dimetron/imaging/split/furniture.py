@@ -13,7 +13,7 @@ from dimetron.imaging.split.level import Bits
 
 #: All sizes as shares of the sheet's longest side.
 LETTER = 0.017
-_RUN = 0.014
+RUN = 0.014
 _FRAME_RUN = 0.75
 _MARGIN = 0.14
 #: A straight line is thin, that is a dimension line, below this share of the object's weight.
@@ -123,7 +123,7 @@ def without_writing(ink: Bits) -> Bits:
 def without_tables(ink: Bits) -> Bits:
     """Drop title blocks that stand free: ruled rectangles, nearly all of it level and upright."""
     longest = max(ink.shape)
-    length = int(_RUN * longest)
+    length = int(RUN * longest)
     ruled = cv2.bitwise_or(runs(ink, length, False), runs(ink, length, True))
     parts = parts_of(ink)
     straight = np.bincount(
@@ -139,7 +139,7 @@ def without_tables(ink: Bits) -> Bits:
 def without_thin_lines(ink: Bits, dark: Darkness) -> Bits:
     """Erase straight level and upright lines that are clearly lighter than the object's own."""
     weight = np.asarray(cv2.blur(dark, (7, 7)) * 7.0, np.float32)
-    length = int(_RUN * max(ink.shape))
+    length = int(RUN * max(ink.shape))
     level, upright = runs(ink, length, False), runs(ink, length, True)
     own = _own_weight(ink, cv2.bitwise_or(level, upright), weight)
     out = ink.copy()

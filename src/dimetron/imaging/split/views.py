@@ -14,6 +14,7 @@ from dimetron.imaging.split.candidates import readings
 from dimetron.imaging.split.level import LevelSheet, Points, levelled
 from dimetron.imaging.split.naming import doubts, named
 from dimetron.imaging.split.reconcile import reconciled
+from dimetron.imaging.split.uncut import uncut
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -60,7 +61,8 @@ def split_views(
     boxes = agreed(read, strokes)[:MOST_VIEWS]
     names, projection = named(boxes, projection)
     boxes = reconciled(boxes, read.spots, names, strokes)
-    doubtful = doubts(boxes, names)
+    boxes, cut = uncut(boxes, read)
+    doubtful = {**cut, **doubts(boxes, names)}
     found = [
         FoundView(names.get(i), _corners(level, box), doubtful.get(i, _unnamed(i, names)))
         for i, box in enumerate(boxes)
