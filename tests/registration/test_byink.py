@@ -238,3 +238,41 @@ def test_drawings_of_two_planes_at_other_sizes_are_brought_to_one(
     ratio = plain.poses[view.key].mm_per_px / other.poses[view.key].mm_per_px
     assert ratio == pytest.approx(factor, rel=0.01)
     assert other.readings == plain.readings
+
+
+def of_one_body(shapes: dict[View, Shape], sizes: dict[View, float] | None = None) -> Proposal:
+    """What is proposed of drawings of one body, true to one another but for ``sizes``."""
+    pictures = [
+        Picture(v.key, v.key, v, Pose(1 / (SCANS[v].mm_per_px * (sizes or {}).get(v, 1.0)), 0.0,
+                                      (300.0, 400.0)), body="sheet")
+        for v in shapes
+    ]  # fmt: skip
+    return proposed(pictures, {v.key: s for v, s in shapes.items()})
+
+
+def test_drawings_of_one_body_keep_their_one_scale_exactly() -> None:
+    found = of_one_body({v: shape(v) for v in SCANS})
+    assert found.sure
+    ratios = [found.poses[v.key].mm_per_px / SCANS[v].mm_per_px for v in SCANS]
+    assert ratios == pytest.approx([ratios[0]] * 3, rel=1e-9)
+    apart = proposal_of({v: shape(v) for v in SCANS})
+    loose = [apart.poses[v.key].mm_per_px / SCANS[v].mm_per_px for v in SCANS]
+    assert np.ptp(loose) / loose[0] > 1e-5
+
+
+@pytest.mark.parametrize("turn", [Image.Transpose.ROTATE_90, Image.Transpose.ROTATE_270])
+def test_two_drawings_of_one_body_tell_that_one_lies_on_its_side(turn: Image.Transpose) -> None:
+    shapes = {F: shape(F), T: shape(T, turn)}
+    found = of_one_body(shapes)
+    assert found.readings["top"].quarters % 2 == 1
+    assert not found.readings["front"].quarters
+    # By themselves either may be of any size, and nothing tells.
+    by_themselves = proposal_of(shapes)
+    assert by_themselves.confidence < found.confidence
+
+
+@pytest.mark.parametrize("view", SCANS)
+def test_ink_that_contradicts_a_body_outvotes_it(view: View) -> None:
+    found = of_one_body({v: shape(v) for v in SCANS}, {view: 1.3})
+    sizes = {v: found.poses[v.key].mm_per_px / SCANS[v].mm_per_px for v in SCANS}
+    assert list(sizes.values()) == pytest.approx([sizes[F]] * 3, rel=0.02)

@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 import numpy as np
 
 from dimetron.geometry.views import EXTENT_NAMES, AnyView, View
 from dimetron.imaging.shape import Shape
 from dimetron.registration.byink.coherence import unlike
-from dimetron.registration.byink.search import Floats, Found, search
+from dimetron.registration.byink.search import Alike, Floats, Found, search
 from dimetron.registration.byink.signature import Signature
 from dimetron.registration.byink.ways import (
     WAYS,
@@ -37,6 +38,8 @@ _CENTRED = 0.8
 _SMALL_TURN_DEG = 5.0
 #: Extents that differ by more than this share are told of.
 _DIFFERENT = 0.004
+#: Scales within a body that differ by less, as a logarithm, are the same.
+_ONE_SCALE = 0.01
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +87,8 @@ def proposed(
         raise RegistrationError("The ink of two drawings is needed, of two different views.")
     drawn = [shapes[p.id] for p in used]
     signatures = [Signature(shape) for shape in drawn]
-    found = search(signatures, [lying(p.view, p.present) for p in used if isinstance(p.view, View)])
+    now = [lying(p.view, p.present) for p in used if isinstance(p.view, View)]
+    found = [_one_scale(f, used) for f in search(signatures, now, _alike(used))]
     best, confidence, others = _weighed(found, signatures)
     given = given or Given()
     also = tuple(_laid_out(f, share, used, signatures, given) for f, share in others[:_ALSO_MOST])
@@ -93,6 +97,35 @@ def proposed(
     words = ["or else " + (" and ".join(w) if w else AS_NOW) for w in named]
     said = (*_otherwise(used, first.readings), *words, *first.said)
     return replace(first, said=said, others=also)
+
+
+def _bodies(used: Sequence[Picture]) -> list[list[int]]:
+    """Numbers of the drawings that are one body with others."""
+    known: dict[str, list[int]] = {}
+    for number, picture in enumerate(used):
+        if picture.body:
+            known.setdefault(picture.body, []).append(number)
+    return [members for members in known.values() if len(members) > 1]
+
+
+def _alike(used: Sequence[Picture]) -> list[Alike]:
+    """Drawings of one body are as large to one another as they lie."""
+    return [
+        Alike(one, other, math.log(used[one].present.mm_per_px / used[other].present.mm_per_px))
+        for members in _bodies(used)
+        for one, other in pairwise(members)
+    ]
+
+
+def _one_scale(found: Found, used: Sequence[Picture]) -> Found:
+    """The same with one scale for each body, unless its ink says clearly that it has several."""
+    scales = np.array(found.scales)
+    for members in _bodies(used):
+        now = np.array([math.log(used[m].present.mm_per_px) for m in members])
+        off = scales[members] - now
+        if np.ptp(off) < _ONE_SCALE:
+            scales[members] = now + off.mean()
+    return replace(found, scales=tuple(float(s) for s in scales))
 
 
 def _laid_out(

@@ -21,6 +21,11 @@ Ways = tuple[int, ...]
 _PAIR = 0.7
 #: How exactly extents agree in good drawings, as a logarithm, and how much at most one counts.
 _EXTENT_SIGMA, _EXTENT_MOST = 0.012, 6.0
+#: How exactly drawings of one body are of one scale, as a logarithm: extents of two others outvote
+#: it.
+_BODY_SIGMA = 0.02
+#: Beyond so many of that they are not of one.
+_NO_BODY = 3.0
 #: Against what other drawings do not allow, and against opposite views that differ, per share.
 _INCOHERENT, _UNLIKE, _UNLIKE_MOST = 45.0, 40.0, 8.0
 #: Opposite views differ by this share in good drawings.
@@ -45,9 +50,21 @@ class Found:
     scales: tuple[float, ...]
 
 
-def search(signatures: Sequence[Signature], now: Sequence[Reading]) -> list[Found]:
+@dataclass(frozen=True, slots=True)
+class Alike:
+    """Two drawings of one body: a pixel of the one is so many times as large as of the other, as a
+    logarithm."""
+
+    one: int
+    other: int
+    ratio: float
+
+
+def search(
+    signatures: Sequence[Signature], now: Sequence[Reading], alike: Sequence[Alike] = ()
+) -> list[Found]:
     """Ways in which the drawings can lie, the likeliest first. As they lie now is among them."""
-    table = _Table(signatures, now)
+    table = _Table(signatures, now, alike)
     rough = table.rough()
     best = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
     if table.named not in best:
@@ -59,8 +76,12 @@ def search(signatures: Sequence[Signature], now: Sequence[Reading]) -> list[Foun
 class _Table:
     """What every pair of drawings says of every pair of ways, worked out once."""
 
-    def __init__(self, signatures: Sequence[Signature], now: Sequence[Reading]) -> None:
+    def __init__(
+        self, signatures: Sequence[Signature], now: Sequence[Reading], alike: Sequence[Alike]
+    ) -> None:
         self._signatures = signatures
+        self._pairs = tuple((a.one, a.other) for a in alike)
+        self._ratios = np.array([a.ratio for a in alike]) * (_EXTENT_SIGMA / _BODY_SIGMA)
         self._costs = np.array(
             [
                 [cost(way, lies) - _EVEN * _evenly(s, way) for way in WAYS]
@@ -129,9 +150,15 @@ class _Table:
         """Against extents that differ, and the extents and scales that fit best."""
         pattern = tuple(w // 4 for w in ways)
         if pattern not in self._known:
-            design, solver = _extent_system(pattern)
-            sides = self._sides.ravel()
+            design, solver = _extent_system(pattern, self._pairs)
+            sides = np.concatenate([self._sides.ravel(), self._ratios])
             fitted = _robustly(design, solver, sides)
+            # What the ink contradicts is no body, and must not draw the sizes its way.
+            one = np.abs(sides - design @ fitted)[self._sides.size :] <= _NO_BODY * _EXTENT_SIGMA
+            if not one.all():
+                kept = tuple(pair for pair, is_one in zip(self._pairs, one, strict=True) if is_one)
+                told = np.concatenate([self._sides.ravel(), self._ratios[one]])
+                fitted = _robustly(*_extent_system(pattern, kept), told)
             off = (sides - design @ fitted) / _EXTENT_SIGMA
             against = float(np.minimum(off**2, _EXTENT_MOST).sum())
             self._known[pattern] = against, fitted[:3], fitted[3:]
@@ -179,11 +206,17 @@ def _incoherent(by_yz: Mask, by_xz: Mask, by_xy: Mask) -> float:
 
 
 @lru_cache(maxsize=4096)
-def _extent_system(pattern: tuple[int, ...]) -> tuple[Floats, Floats]:
-    """Rows (2n, 3 + n): side of drawing i = extent of its axis + pixels per mm of i, in logarithms;
-    and what solves them."""
+def _extent_system(
+    pattern: tuple[int, ...], alike: tuple[tuple[int, int], ...]
+) -> tuple[Floats, Floats]:
+    """Rows (2n + m, 3 + n): side of drawing i = extent of its axis + pixels per mm of i, and how
+    much larger a pixel of one drawing of a body is, in logarithms, so that each is as exact as a
+    side; and what solves them."""
     count = len(pattern)
-    design = np.zeros((2 * count, 3 + count))
+    design = np.zeros((2 * count + len(alike), 3 + count))
+    for row, (one, other) in enumerate(alike, 2 * count):
+        design[row, 3 + one], design[row, 3 + other] = -1.0, 1.0
+    design[2 * count :] *= _EXTENT_SIGMA / _BODY_SIGMA
     for i, number in enumerate(pattern):
         for side, axis in enumerate(WAYS[4 * number].axes):
             design[2 * i + side, axis] = 1.0
