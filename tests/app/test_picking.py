@@ -13,6 +13,7 @@ from dimetron.document.model import Document, source_from
 from dimetron.document.preparing import FoundView
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
+from dimetron.render.overlays import Strokes
 from tests.app.conftest import Hand, picture_file
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -102,6 +103,50 @@ def test_a_distance_is_read_from_ink_to_ink(hand: Hand, framed: str) -> None:
     hand.click(hand.at("elevation", ground))
     hand.click(near(hand, framed, "upper right", QPoint(0, 0)))
     assert "Z 149." in tool.words()
+
+
+def test_a_distance_along_one_axis_sizes_everything(hand: Hand, framed: str) -> None:
+    hand.window.navigation.take("measure")
+    tool = hand.window.tools["measure"]
+    hand.click(near(hand, framed, "upper left"))
+    hand.click(near(hand, framed, "lower left"))
+    hand.click(near(hand, framed, "lower left"))
+    hand.click(near(hand, framed, "upper right"))
+    assert tool.fields()[0].value == pytest.approx(np.hypot(218, 138), abs=0.9)
+    for way, long in (("across", 218.0), ("up", 138.0)):
+        hand.option(way)
+        assert tool.fields()[0].value == pytest.approx(long, abs=0.7)
+        (line,) = (m for m in tool.overlays() if isinstance(m, Strokes))
+        assert np.ptp(line.points, axis=0)[[0, 2]].max() == pytest.approx(long, abs=0.7)
+        assert np.ptp(line.points, axis=0).min() == pytest.approx(0, abs=1e-9)
+    assert [words for _, words in tool.options()[0].choices] == ["straight", "along X", "along Z"]
+    hand.type_into(hand.field("Truly"), "276")
+    assert hand.doc.drawing(framed).placement.mm_per_px == pytest.approx(2.0, rel=6e-3)
+
+
+def test_a_click_just_beyond_a_picture_cut_to_its_ink_still_means_it(
+    hand: Hand, framed: str
+) -> None:
+    hand.session.commit(preparing.recropped(hand.doc, framed, Crop(11, 11, 218, 138)), "Tighten")
+    hand.wait(lambda: not hand.window.pictures.busy)
+    hand.board.fit_all()
+    hand.settle()
+    hand.window.navigation.take("put-point")
+    hand.window.tools["put-point"].options()[0].choose("origin")
+    drawing = hand.doc.drawing(framed)
+    corner = tuple(drawing.view.to_world(drawing.placement.to_plane((0.0, 138.0))))
+    spot = hand.at("elevation", corner)
+    hand.click(spot + QPoint(-14, 0))
+    assert "Click on a drawing" in hand.notice()
+    hand.click(spot + QPoint(-5, 4))
+    placed = hand.doc.drawing(framed).placement
+    assert np.abs(placed.to_plane((0.0, 138.0))).max() < 1.5
+    # Without ink the picture's own edge is meant.
+    hand.session.undo()
+    hand.settle()
+    hand.click(spot + QPoint(-5, 4), CTRL)
+    placed = hand.doc.drawing(framed).placement
+    assert placed.to_plane((0.0, 138.0)) == pytest.approx((0, 0), abs=1e-9)
 
 
 def test_two_points_are_matched_by_their_ink(hand: Hand, framed: str, tmp_path: Path) -> None:

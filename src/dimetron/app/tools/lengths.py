@@ -19,6 +19,9 @@ from dimetron.mesh.arrays import Floats
 from dimetron.registration.problem import PictureLength
 from dimetron.render.overlays import Label, Marks, Overlay, Strokes
 
+#: The side of the paper along which a length counts; None: straight.
+_AXES = {"straight": None, "across": 0, "up": 1}
+
 
 @dataclass(slots=True)
 class _Pair:
@@ -97,16 +100,9 @@ class KnownLength(Tool):
         other = pair.second or self._hover
         return None if other is None else drawing.placement.to_plane(np.array([pair.first, other]))
 
-    def _axis(self) -> int | None:
-        return {"straight": None, "across": 0, "up": 1}[self._along]
-
     def _measured(self) -> float | None:
         ends = self._ends()
-        if ends is None:
-            return None
-        axis = self._axis()
-        way = ends[1] - ends[0]
-        return float(np.hypot(*way)) if axis is None else abs(float(way[axis]))
+        return None if ends is None else _counted(ends[1] - ends[0], _AXES[self._along])
 
     def fields(self) -> Sequence[Field]:
         ready = self._pair is not None and self._pair.second is not None
@@ -122,7 +118,7 @@ class KnownLength(Tool):
             self._keep(drawing, pair, length)
             return
         scaled = place.to_known_length(
-            drawing.placement, pair.first, pair.second, length, self._axis()
+            drawing.placement, pair.first, pair.second, length, _AXES[self._along]
         )
         doc = bodies.carried_along(self.bench.committed, drawing.id, scaled)
         # What was under the pointer lies elsewhere now.
@@ -145,18 +141,12 @@ class KnownLength(Tool):
             self._use = value
             self.bench.refresh()
 
-        across, up = ("across", "up")
-        if self._pair is not None:
-            across, up = (
-                word if axis is None else f"along {AXIS_NAMES[axis]}"
-                for word, axis in zip((across, up), self._pair.view.paper_axes, strict=True)
-            )
-        choices = (("straight", "straight"), ("across", across), ("up", up))
         uses = (("now", "sizes it now"), ("kept", "is kept"))
         how = Option("The length", uses, self._use, use)
         if self._use == "kept":
             return (how,)
-        return how, Option("Count it", choices, self._along, choose)
+        view = None if self._pair is None else self._pair.view
+        return how, Option("Count it", _ways(view), self._along, choose)
 
     def overlays(self) -> Sequence[Overlay]:
         drawing, pair, ends = self._drawing(), self._pair, self._ends()
@@ -166,10 +156,25 @@ class KnownLength(Tool):
         first = view.to_world(drawing.placement.to_plane(np.array([pair.first])))
         marks: list[Overlay] = [Marks(first, "cross", only=view)]
         if ends is not None:
-            shown = _along_axis(ends, self._axis())
+            shown = _along_axis(ends, _AXES[self._along])
             marks += span(view.to_world(shown), self.length(self._measured() or 0.0), view)
             marks.append(Marks(view.to_world(ends[1:]), "cross", only=view))
         return marks
+
+
+def _ways(view: AnyView | None) -> tuple[tuple[str, str], ...]:
+    """How a length can be counted, in words for a view."""
+    axes = (None, None) if view is None else view.paper_axes
+    across, up = (
+        word if axis is None else f"along {AXIS_NAMES[axis]}"
+        for word, axis in zip(("across", "up"), axes, strict=True)
+    )
+    return ("straight", "straight"), ("across", across), ("up", up)
+
+
+def _counted(way: Floats, axis: int | None) -> float:
+    """The length of a way (2,) on the paper, or of its part along one side of it."""
+    return float(np.hypot(*way)) if axis is None else abs(float(way[axis]))
 
 
 def _along_axis(ends: Floats, axis: int | None) -> Floats:
@@ -202,6 +207,7 @@ class Measure(Tool):
         self._first: Floats | None = None
         self._second: Floats | None = None
         self._done = False
+        self._along = "straight"
 
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
@@ -253,14 +259,25 @@ class Measure(Tool):
 
     def _distance(self) -> float:
         assert self._first is not None and self._second is not None and self._view is not None
-        way = self._view.to_plane(self._second - self._first)
-        return float(np.hypot(*way))
+        return _counted(self._view.to_plane(self._second - self._first), _AXES[self._along])
+
+    def options(self) -> Sequence[Option]:
+        """What the true distance is typed of."""
+
+        def choose(value: str) -> None:
+            self._along = value
+            self.bench.refresh()
+
+        return (Option("Count it", _ways(self._view), self._along, choose),)
 
     def overlays(self) -> Sequence[Overlay]:
         if self._first is None or self._view is None:
             return ()
         if self._second is None:
             return (Marks(self._first[None], "cross", only=self._view),)
-        ends = np.stack([self._first, self._second])
-        marks: list[Overlay] = [Marks(ends, "cross", only=self._view)]
-        return [*marks, *span(ends, self.length(self._distance()), self._view)]
+        ends, view = np.stack([self._first, self._second]), self._view
+        marks: list[Overlay] = [Marks(ends, "cross", only=view)]
+        shown = view.to_world(_along_axis(view.to_plane(ends), _AXES[self._along]))
+        # At the depth of what was picked.
+        shown = shown + view.directions.forward * float(view.directions.forward @ self._first)
+        return [*marks, *span(shown, self.length(self._distance()), view)]

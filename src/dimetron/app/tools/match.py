@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.app.kit.instrument import Switch
-from dimetron.app.tools import aim, picking
+from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import bodies, edits, placing
@@ -69,7 +69,8 @@ class MatchPoints(Tool):
         return frozenset((self._drawing,)) if self._drawing else frozenset()
 
     def _pick(self, event: BoardEvent, view: AnyView) -> None:
-        item = self._item() or aim.drawing_at(self.bench.document, event)
+        under = picking.free_drawing(self.bench, event)
+        item = self._item() or (under and under.drawing)
         if item is None:
             self.bench.warn("Click on a drawing that is shown and not held.")
             return

@@ -3,7 +3,7 @@ to; Control takes the very spot."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -26,16 +26,27 @@ class Picked(NamedTuple):
 
 
 def drawing_shown_at(doc: Document, event: BoardEvent) -> Drawing | None:
-    """The topmost shown drawing under the pointer, held or not: looking at it does not move it."""
+    """The topmost shown drawing under the pointer, held or not: looking at it does not move it. A
+    picture cut to its ink ends where a hand means to click, so one within reach counts too."""
+    return _nearest(doc, event, [d for d in doc.planes if doc.visible(d)])
+
+
+def _nearest(doc: Document, event: BoardEvent, among: Iterable[Drawing]) -> Drawing | None:
+    """The drawing under the pointer, else the one whose picture ends nearest, within reach."""
     if not isinstance(event.camera, OrthoCamera):
         return None
-    for drawing in doc.planes:
-        if doc.visible(drawing) and drawing.view == event.view:
-            x, y = aim.picture_px(drawing, event)
-            w, h = doc.size_px(drawing)
-            if 0 <= x <= w and 0 <= y <= h:
-                return drawing
-    return None
+    best, least = None, REACH_PX
+    for drawing in among:
+        if drawing.view != event.view:
+            continue
+        px, size = np.array(aim.picture_px(drawing, event)), np.array(doc.size_px(drawing))
+        off = float(np.hypot(*(px - np.clip(px, 0, size))))
+        off *= drawing.placement.mm_per_px / event.camera.mm_per_px
+        if off == 0:
+            return drawing
+        if off < least:
+            best, least = drawing, off
+    return best
 
 
 def on_drawing(bench: Bench, drawing: Drawing, event: BoardEvent) -> Aimed:
@@ -46,14 +57,17 @@ def on_drawing(bench: Bench, drawing: Drawing, event: BoardEvent) -> Aimed:
         found = bench.ink_point(drawing, px, reach)
         if found is not None:
             return Aimed(drawing, found.px, found.kind)
-    return Aimed(drawing, px, "")
+    x, y = np.clip(px, 0, bench.document.size_px(drawing))
+    return Aimed(drawing, (float(x), float(y)), "")
 
 
 def free_drawing(bench: Bench, event: BoardEvent) -> Aimed | None:
     """What a click picks of the drawing under the pointer that may be moved."""
     if event.view is None:
         return None
-    drawing = aim.drawing_at(bench.document, event)
+    doc = bench.document
+    free = [d for d in doc.planes if doc.visible(d) and doc.free(d)]
+    drawing = aim.drawing_at(doc, event) or _nearest(doc, event, free)
     return None if drawing is None else on_drawing(bench, drawing, event)
 
 
