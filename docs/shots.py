@@ -169,7 +169,6 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     board.fit_all()
     shoot("auxiliary", unpointed=True)
 
-    board.look(board.sight.with_view("side", View.RIGHT))
     window.navigation.take("arrange")
     doc = placing.shown_as(boxed, drawings, clear=True)
     for id_, tint in zip(drawings, ((62, 94, 140), (178, 62, 96), (96, 128, 48)), strict=True):
