@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from PIL import Image
 
+from dimetron.imaging.pen import Pen, pen_of
 from dimetron.imaging.read import Pixels
 
 #: The coarsest level is about a thumbnail.
 COARSEST_PX = 160
 #: Rows reduced at a time, so that other threads get a turn in between.
 _BAND = 64
+#: What a picture is drawn with is told at less than this.
+_PEN_PX = 1800
 #: Pictures with more pixels than this are reduced by two threads.
 _WORTH_SHARING = 4_000_000
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Pyramid:
     """levels[0] is the picture, L, RGB or RGBA; each next one halves it, rounding up."""
 
@@ -28,6 +32,11 @@ class Pyramid:
     def size_px(self) -> tuple[int, int]:
         """(width, height) of the whole picture."""
         return self.levels[0].size
+
+    @cached_property
+    def pen(self) -> Pen:
+        """What it is drawn with."""
+        return pen_of(next((i for i in self.levels if max(i.size) < _PEN_PX), self.levels[-1]))
 
     def part(self, level: int, left: int, top: int, right: int, bottom: int) -> Pixels:
         """Pixels (h, w, c) of a box of a level; beyond the picture its edge pixels repeat."""

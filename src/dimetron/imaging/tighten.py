@@ -11,6 +11,7 @@ from PIL import Image
 
 from dimetron.imaging.frame import Crop, Frame
 from dimetron.imaging.ink import Darkness, darkness, faint_level, grey_of, ink_level
+from dimetron.imaging.pen import pen_of
 from dimetron.imaging.prepare import cut_out, image_of
 from dimetron.imaging.pyramid import Pyramid
 
@@ -57,7 +58,7 @@ def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Tight | None:
     w, h = int(np.ceil(crop.right)) - left, int(np.ceil(crop.bottom)) - top
     move = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]])
     frame = replace(sheet, size_px=(w, h), matrix=move @ sheet.matrix)
-    dark = darkness(grey_of(image_of(cut_out(image, frame))))
+    dark = darkness(grey_of(image_of(cut_out(image, frame)), pen=pen_of(image)))
     box = _inked(dark > ink_level(dark))
     if box is None:
         return None
@@ -77,7 +78,7 @@ def inked(pyramid: Pyramid) -> Inked | None:
     level = _coarse_level(pyramid)
     step = 2.0**level
     small = (box[0] / step, box[1] / step, box[2] / step, box[3] / step)
-    faint = _left_out(darkness(grey_of(pyramid.levels[level])), small)
+    faint = _left_out(darkness(grey_of(pyramid.levels[level], pen=pyramid.pen)), small)
     return Inked(box, tuple((a * step, b * step, c * step, d * step) for a, b, c, d in faint))
 
 
@@ -106,7 +107,7 @@ def ink_extent(pyramid: Pyramid) -> Edges | None:
     The border is found on a reduced picture and then to the pixel in strips along it.
     """
     level = _coarse_level(pyramid)
-    coarse = darkness(grey_of(pyramid.levels[level]))
+    coarse = darkness(grey_of(pyramid.levels[level], pen=pyramid.pen))
     threshold = ink_level(coarse)
     box = _inked(coarse > threshold)
     if box is None or level == 0:
@@ -120,7 +121,8 @@ def ink_extent(pyramid: Pyramid) -> Edges | None:
         low, high = max(0, at - near), min((w, h)[side % 2], at + near)
         strip = (low, 0, high, h) if side % 2 == 0 else (0, low, w, high)
         # Of a stroke that was found already only its end may reach into the strip.
-        near_edge = _inked(darkness(grey_of(pyramid.levels[0].crop(strip))) > threshold, speck=1)
+        grey = grey_of(pyramid.levels[0].crop(strip), pen=pyramid.pen)
+        near_edge = _inked(darkness(grey) > threshold, speck=1)
         found = at - low if near_edge is None else near_edge[side]
         ends.append(float(low + found))
     return ends[0], ends[1], ends[2], ends[3]

@@ -152,7 +152,8 @@ class Workbench(QObject):
         pyramid = self._pictures.pyramids.get(self._session.document.recipe(drawing))
         if pyramid is None:
             return None
-        return ink_point(pyramid.levels[0], px, min(max(reach, _LEAST_REACH), _MOST_REACH))
+        reach = min(max(reach, _LEAST_REACH), _MOST_REACH)
+        return ink_point(pyramid.levels[0], px, reach, pyramid.pen)
 
     def propose(
         self,

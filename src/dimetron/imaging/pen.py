@@ -1,0 +1,106 @@
+"""What a drawing is drawn with: whether its lines are darker or lighter than their ground, and in
+which colours they differ from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+#: Lines are looked for at about this size, against what lies so far around; differences up to this
+#: are grain.
+_WORK_PX, _REACH, _GRAIN = 900, 31, 10.0
+#: Channels that lines differ in by so much alike are read as plain grey.
+_ALIKE = 0.5
+#: What is darker and what is lighter must outweigh each other by this share; lines are hardly
+#: lighter than a ground so light.
+_TOLD, _LIGHT_GROUND = 0.2, 170.0
+#: A picture is clear where less than this covers it, and drawn on nothing if so much of it is.
+_CLEAR, _MOSTLY = 0.1, 0.2
+
+
+@dataclass(frozen=True, slots=True)
+class Pen:
+    """weights: how much red, green and blue count, positive where what is drawn is darker than its
+    ground; None reads plain grey. under: the grey that clear parts stand for."""
+
+    weights: tuple[float, float, float] | None = None
+    under: int = 255
+
+    @property
+    def light(self) -> bool:
+        """Whether lines are lighter than their ground."""
+        return self.weights is not None and sum(self.weights) < 0
+
+    def grey(self, image: Image.Image) -> NDArray[np.uint8]:
+        """(h, w) grey of a picture in which what is drawn is dark."""
+        image = _on(image, self.under)
+        if self.weights is None:
+            return np.asarray(image.convert("L"), np.uint8)
+        pixels = np.asarray(image.convert("RGB"))
+        inverted = 255.0 * sum(-w for w in self.weights if w < 0)
+        turned = cv2.transform(pixels.astype(np.float32), np.array([[*self.weights, inverted]]))
+        return np.asarray(np.clip(turned + 0.5, 0, 255), np.uint8)
+
+
+#: Dark lines on light ground.
+PENCIL = Pen()
+
+
+def pen_of(image: Image.Image) -> Pen:
+    """What a picture is drawn with: from its thin details, which ground and shade have none of."""
+    small = _small(image)
+    under = _under(small)
+    pixels = np.asarray(_on(small, under).convert("RGB"))
+    # Between lines there is more ground than line.
+    around = cv2.medianBlur(pixels, _REACH)
+    darker = _weight(cv2.subtract(around, pixels))
+    lighter = _weight(cv2.subtract(pixels, around))
+    weights = darker - lighter
+    told = np.abs(weights).sum() > _TOLD * (darker + lighter).sum()
+    plain = weights.min() >= _ALIKE * weights.max()
+    if not told or plain or (weights.sum() < 0 and _ground(pixels) > _LIGHT_GROUND):
+        return Pen(None, under)
+    whole = float(np.abs(weights).sum())
+    r, g, b = (float(w) / whole for w in weights)
+    return Pen((r, g, b), under)
+
+
+def _small(image: Image.Image) -> Image.Image:
+    times = max(image.size) // _WORK_PX
+    return image.reduce(times) if times > 1 else image
+
+
+def _weight(details: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """(3,) how much detail beyond the grain each channel holds."""
+    beyond = np.maximum(details.reshape(-1, 3).astype(np.float32) - _GRAIN, 0.0)
+    return np.asarray(beyond.sum(axis=0), np.float64)
+
+
+def _ground(pixels: NDArray[np.uint8]) -> float:
+    """How light the ground is: the middle of what lies around the edge."""
+    edge = max(2, min(pixels.shape[:2]) // 30)
+    rim = np.ones(pixels.shape[:2], bool)
+    rim[edge:-edge, edge:-edge] = False
+    return float(np.median(pixels[rim].mean(axis=1)))
+
+
+def _under(image: Image.Image) -> int:
+    """What clear parts of a picture stand for, so that what is drawn on them is seen."""
+    if image.mode != "RGBA":
+        return 255
+    pixels = np.asarray(image).reshape(-1, 4).astype(np.float32)
+    cover = pixels[:, 3] / 255.0
+    if np.mean(cover < _CLEAR) < _MOSTLY or not cover.any():
+        return 255
+    return 0 if float(np.average(pixels[:, :3].mean(axis=1), weights=cover)) > 140 else 255
+
+
+def _on(image: Image.Image, grey: int) -> Image.Image:
+    """A picture laid over a grey, where it is clear."""
+    if image.mode != "RGBA":
+        return image
+    return Image.alpha_composite(Image.new("RGBA", image.size, (grey, grey, grey, 255)), image)
