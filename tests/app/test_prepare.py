@@ -255,7 +255,9 @@ def test_what_tighten_takes_as_ink_is_shown_before_with_what_it_leaves_out(perso
     assert "framed in red" in tool.told()
     person.act("tighten")
     person.wait(lambda: person.doc.drawings[0].crop.left > 190)
-    person.wait(lambda: "framed in red" not in tool.told())
+    tight = person.doc.drawings[0].crop
+    person.wait(lambda: tool._tight.look(tight) is not None)
+    assert "framed in red" not in tool.told()
     assert not frames("selection") and not frames("warning")
 
 

@@ -364,10 +364,33 @@ def test_a_formula_follows_what_is_drawn_and_waits_while_that_is_not_known() -> 
         formulas.with_formula(doc, side, "depth", "=front.ink.width")
     with pytest.raises(LengthError, match="The ink of front has no scale; it has width, height"):
         formulas.with_formula(doc, side, "depth", "=front.ink.scale", ink_of)
-    for number, text in (("width", "=side.ink.depth"), ("turned", "=side.ink.depth/side.ink.z")):
+    for number, text in (
+        ("width", "=side.ink.depth"),
+        ("turned", "=side.ink.depth/side.ink.height"),
+    ):
         inks[side] = inks[front]
         with pytest.raises(LengthError, match="round in a circle"):
             formulas.with_formula(doc, front, number, text, ink_of)
+
+
+def test_what_waits_for_ink_holds_up_no_other_formula() -> None:
+    doc, front, side = two_views()
+    doc, back = edits.with_drawing(doc, picture("back.png"), View.BACK)
+    inks = {front: (10.0, 10.0, 90.0, 40.0), back: (10.0, 10.0, 50.0, 40.0)}
+
+    def ink_of(_: Document, drawing: Drawing) -> aligning.Box | None:
+        return inks.get(drawing.id)
+
+    doc = formulas.with_formula(doc, side, "depth", "=front.ink.width", ink_of)
+    doc = formulas.with_formula(doc, back, "width", "=front.width/4", ink_of)
+    wider = formulas.evaluated(edits.with_extent(doc, front, 0, 480.0), doc)
+    assert formulas.value_of(wider, wider.drawing(back), "width") == pytest.approx(120)
+    assert wider.drawing(side) is doc.drawing(side)
+    # The middle counts along the world's axis, also where that runs to the left.
+    drawing = doc.drawing(back)
+    at = drawing.view.to_world(drawing.placement.to_plane((30.0, 25.0)))
+    assert formulas.value_of(doc, drawing, "ink.x", ink_of) == pytest.approx(at[0])
+    assert formulas.value_of(doc, drawing, "ink.z", ink_of) == pytest.approx(at[2])
 
 
 def test_formulas_of_formulas_come_to_rest() -> None:

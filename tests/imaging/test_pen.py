@@ -146,3 +146,14 @@ def test_a_picture_without_lines_is_read_as_pencil() -> None:
     assert pen_of(Image.new("RGB", (400, 300), (30, 60, 140))) == PENCIL
     assert pen_of(Image.new("L", (3, 2), 9)) == PENCIL
     assert pen_of(Image.new("RGBA", (40, 30), (0, 0, 0, 0))) == PENCIL
+    stones = np.random.default_rng(1).normal(120, 40, (300, 400, 3)).clip(0, 255)
+    assert pen_of(Image.fromarray(stones.astype(np.uint8))) == PENCIL
+
+
+def test_scratches_on_light_paper_are_no_lines() -> None:
+    paper = Image.new("L", (600, 400), 222)
+    pen = ImageDraw.Draw(paper)
+    for at in range(30, 380, 20):
+        pen.line((0, at, 600, at + 9), fill=255, width=1)
+    pen.ellipse((200, 100, 400, 300), outline=150, width=3)
+    assert pen_of(paper) == PENCIL

@@ -74,6 +74,8 @@ def test_strokes_too_faint_to_be_ink_are_told(scale: int, dotted: bool) -> None:
 def test_nothing_is_told_of_grain_and_of_shade() -> None:
     light = np.linspace(255, 190, 600)[None, :] * np.linspace(1.0, 0.9, 400)[:, None]
     paper = light / 255 * np.asarray(glider(3), np.float64)
+    # A stain beside it, as faint as pencil and as long as a stroke.
+    paper[300:380, 380:540] -= 9 * np.hanning(80)[:, None] * np.hanning(160)[None, :] ** 0.5
     paper += np.random.default_rng(5).normal(0, 3, paper.shape)
     found = inked(build(Image.fromarray(paper.clip(0, 255).astype(np.uint8))))
     assert found is not None and found.left_out == ()

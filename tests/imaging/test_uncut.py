@@ -65,6 +65,18 @@ def test_feelers_belong_to_their_view_in_all_three() -> None:
     check(picture, View.TOP, (300, 190, 560, 700))
 
 
+def test_steep_feelers_are_no_ruled_lines() -> None:
+    picture = sheet(*(bent(430 + s * 30, 806, s * 34, -118) for s in (-1, 1)))
+    check(picture, View.FRONT, (330, 688, 530, 960))
+
+
+def test_a_stroke_that_would_draw_its_box_over_another_view_is_left_to_the_person() -> None:
+    # Up beside the top view, past its lower end.
+    seen = found(sheet(bent(525, 870, 30, -266)))[View.FRONT]
+    assert box(seen) == pytest.approx((330, 800, 530, 960), abs=6)
+    assert seen.doubt == "a line runs out of it"
+
+
 def test_a_wavy_tail_belongs_to_it_where_it_runs_level_too() -> None:
     u = np.linspace(0, 1, 60)
     side = [*np.stack([1305 + 140 * u, 900 + 60 * np.sin(3 * u)], axis=1).ravel()]
@@ -95,6 +107,22 @@ def test_measures_and_leaders_stay_outside() -> None:
     )  # fmt: skip
     check(picture, View.RIGHT, (890, 800, 1310, 960))
     check(picture, View.FRONT, (330, 800, 530, 960))
+    # A straight one by its note alone, and one with a shelf whose note was not read.
+    noted = sheet(straight(512, 862, 566, 808, width=4), number(570, 782, "R80"))
+    check(noted, View.FRONT, (330, 800, 530, 960))
+    check(sheet(straight(520, 850, 560, 810, 580, 810, width=3)), View.FRONT, (330, 800, 530, 960))
+
+
+def test_lines_to_measure_from_stay_outside_without_a_number_too() -> None:
+    # On along the upper edge of the side view, as far as a heavy one goes.
+    check(sheet(straight(1100, 801, 1420, 801)), View.RIGHT, (890, 800, 1310, 960))
+    # Thin lines up from both ends with one across, their number left out.
+    ways = ((890, 880, 890, 740), (1310, 880, 1310, 740), (890, 746, 1310, 746))
+    thin = [
+        lambda pen, way=way: pen.line(way, fill=120, width=2)  # type: ignore[misc]
+        for way in ways
+    ]
+    check(sheet(*thin), View.RIGHT, (890, 800, 1310, 960))
 
 
 def test_what_runs_into_another_view_is_not_taken_in() -> None:

@@ -11,6 +11,7 @@ from PIL import Image
 
 from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document
+from dimetron.document.parts import Showing
 from dimetron.geometry.camera import OrbitCamera, OrthoCamera
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import View
@@ -133,6 +134,27 @@ def test_a_drawing_never_cuts_the_mesh_in_its_own_view(pen: object) -> None:
         black, white = seen[120, 175], seen[120, 225]
         assert np.abs(white - level(DAY.clay)).max() < 60
         assert 20 < black.max() < white.max() - 40
+
+
+def test_light_lines_on_a_dark_ground_darken_no_mesh(pen: object) -> None:
+    """Over a mesh they are ink on it; beside it the drawing is as it came."""
+    pixels = np.full((200, 200, 3), (28, 62, 140), np.uint8)
+    pixels[40:160:20] = pixels[41:160:20] = (240, 244, 250)
+    blue = build(Image.fromarray(pixels))
+    assert blue.pen.light
+    mesh = MeshItem("body", box((-40, -40, -40), (40, 40, 40)))
+    see = Shading.SEE_THROUGH
+    alone = drawn(pen, scene(shading=see, meshes=(mesh,)))
+    both = drawn(pen, scene(shading=see, planes=(plane(blue),), meshes=(mesh,)))
+    ground, line, inside = 160, 150, 200
+    assert np.abs(both[ground, inside] - alone[ground, inside]).max() <= 30
+    assert both[line, inside].sum() < both[ground, inside].sum() - 90
+    assert both[ground, 110] == pytest.approx((28, 62, 140), abs=3)
+    assert both[line, 110] == pytest.approx((240, 244, 250), abs=3)
+    tinted = replace(plane(blue), showing=Showing(tint=(178, 62, 96)))
+    red = drawn(pen, scene(planes=(tinted,)))
+    assert red[line, 110] == pytest.approx((178, 62, 96), abs=12)
+    assert red[ground, 110] == pytest.approx((255, 255, 255), abs=3)
 
 
 def test_see_through_keeps_the_drawing_at_full_strength(pen: object) -> None:

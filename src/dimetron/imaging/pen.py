@@ -3,7 +3,7 @@ which colours they differ from it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -25,15 +25,24 @@ _CLEAR, _MOSTLY = 0.1, 0.2
 @dataclass(frozen=True, slots=True)
 class Pen:
     """weights: how much red, green and blue count, positive where what is drawn is darker than its
-    ground; None reads plain grey. under: the grey that clear parts stand for."""
+    ground; None reads plain grey. under: the grey that clear parts stand for. ground: how light the
+    ground is in the grey that is read, 0 to 1."""
 
     weights: tuple[float, float, float] | None = None
     under: int = 255
+    ground: float = 1.0
 
     @property
     def light(self) -> bool:
         """Whether lines are lighter than their ground."""
         return self.weights is not None and sum(self.weights) < 0
+
+    @property
+    def mixing(self) -> tuple[float, float, float, float]:
+        """Weights of red, green and blue (0 to 1), and what is added, that give the grey."""
+        if self.weights is None:
+            return 0.299, 0.587, 0.114, 0.0
+        return *self.weights, sum(-w for w in self.weights if w < 0)
 
     def grey(self, image: Image.Image) -> NDArray[np.uint8]:
         """(h, w) grey of a picture in which what is drawn is dark."""
@@ -41,8 +50,8 @@ class Pen:
         if self.weights is None:
             return np.asarray(image.convert("L"), np.uint8)
         pixels = np.asarray(image.convert("RGB"))
-        inverted = 255.0 * sum(-w for w in self.weights if w < 0)
-        turned = cv2.transform(pixels.astype(np.float32), np.array([[*self.weights, inverted]]))
+        *weights, offset = self.mixing
+        turned = cv2.transform(pixels.astype(np.float32), np.array([[*weights, 255.0 * offset]]))
         return np.asarray(np.clip(turned + 0.5, 0, 255), np.uint8)
 
 
@@ -66,7 +75,8 @@ def pen_of(image: Image.Image) -> Pen:
         return Pen(None, under)
     whole = float(np.abs(weights).sum())
     r, g, b = (float(w) / whole for w in weights)
-    return Pen((r, g, b), under)
+    pen = Pen((r, g, b), under)
+    return replace(pen, ground=max(0.1, float(np.median(pen.grey(small))) / 255.0))
 
 
 def _small(image: Image.Image) -> Image.Image:

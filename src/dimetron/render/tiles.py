@@ -31,6 +31,8 @@ _HALVED = 1.25
 #: Uploaded in one frame at most, so that a frame stays short.
 UPLOAD_BYTES = 6 << 20
 
+#: The colour of lines that are light on dark, where they lie over a mesh.
+_INK = (34, 49, 59)
 #: Box of a texture that is shown as a whole.
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
 
@@ -125,8 +127,13 @@ class TileStore:
         program = self._plain if tint is None and not over else self._program
         program["u_opacity"].value = opacity
         if program is self._program:
+            pen = pyramid.pen
+            if tint is None and over and pen.light:
+                # A dark ground would blacken the mesh; of light lines only the ink is put on it.
+                tint = _INK
             ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
             program["u_over"].value, program["u_tint"].value = over, ink
+            program["u_pen"].value, program["u_ground"].value = pen.mixing, pen.ground
         for tx, ty, box in _tiles_in_sight(pyramid, level, origin, across, down):
             x0, y0, x1, y1 = box
             if (x1 - x0, y1 - y0) == (w, h):
