@@ -25,6 +25,14 @@ def ramp(mode: str = "RGB", size: tuple[int, int] = (40, 30)) -> Image.Image:
     return grey.convert(mode)
 
 
+def psd(image: Image.Image) -> bytes:
+    """A PSD without layers: its merged picture, plane by plane."""
+    w, h = image.size
+    head = b"8BPS" + struct.pack(">H6xHIIHH", 1, 3, h, w, 8, 3)
+    planes = np.asarray(image.convert("RGB")).transpose(2, 0, 1).tobytes()
+    return head + bytes(12) + b"\0\0" + planes
+
+
 def png_header(w: int, h: int) -> bytes:
     """A PNG that claims a size and holds next to nothing."""
 
@@ -35,6 +43,43 @@ def png_header(w: int, h: int) -> bytes:
     head = struct.pack(">IIBBBBB", w, h, 8, 2, 0, 0, 0)
     parts = chunk(b"IHDR", head), chunk(b"IDAT", zlib.compress(b"")), chunk(b"IEND", b"")
     return b"\x89PNG\r\n\x1a\n" + b"".join(parts)
+
+
+KINDS = {
+    "AVIF": ("x.avif", {"quality": 95}, 12), "JPEG2000": ("x.jp2", {}, 0),
+    "TGA": ("X.TGA", {}, 0), "PPM": ("x.pnm", {}, 0), "QOI": ("x.qoi", {}, 0),
+    "ICO": ("x.ico", {"sizes": [(40, 30)]}, 0), "PSD": ("x.psd", {}, 0),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_kinds_that_other_programs_write_are_read(kind: str) -> None:
+    name, options, off = KINDS[kind]
+    image = ramp()
+    data = psd(image) if kind == "PSD" else encoded(image, kind, **options)
+    info = probe(data, name)
+    assert (info.format, info.size_px) == (kind, (40, 30))
+    read_back = decode(data, name).pixels[..., :3].astype(int)
+    assert np.abs(read_back - np.asarray(image)).max() <= off
+    with pytest.raises(PictureError, match=f"{name} is"):
+        decode(data[: len(data) // 2], name)
+
+
+def test_an_icon_that_holds_a_bomb_harms_nobody() -> None:
+    """It says 16 × 16 and holds a picture of two thousand million pixels."""
+    bomb = png_header(60000, 40000)
+    entry = struct.pack("<BBBBHHII", 16, 16, 0, 0, 1, 32, len(bomb), 22)
+    with pytest.raises(PictureError):
+        decode(struct.pack("<HHH", 0, 1, 1) + entry + bomb, "x.ico")
+
+
+def test_what_is_called_tga_and_is_none_is_refused() -> None:
+    noise = np.random.default_rng(4).integers(0, 255, 6000, dtype=np.uint8).tobytes()
+    with pytest.raises(PictureError, match="is not a picture Dimetron can read"):
+        decode(noise, "x.tga")
+    # By its bytes alone it is not told.
+    with pytest.raises(PictureError, match="is not a picture Dimetron can read"):
+        decode(encoded(ramp(), "TGA"), "picture")
 
 
 @pytest.mark.parametrize(

@@ -39,12 +39,23 @@ FORMATS = {
     "BMP": "bmp",
     "WEBP": "webp",
     "GIF": "gif",
+    "AVIF": "avif",
+    "JPEG2000": "jp2",
+    "PSD": "psd",
+    "PPM": "ppm",
+    "QOI": "qoi",
+    "ICO": "ico",
+    "TGA": "tga",
 }
-#: MPO, several JPEGs in one file, is opened as the JPEG that it begins with.
-_OPENED = tuple(name for name in FORMATS if name != "MPO")
-ACCEPTED = "PNG, JPEG, TIFF, BMP, WebP, GIF, PDF or SVG"
+#: MPO, several JPEGs in one file, is opened as the JPEG that it begins with. TGA has no mark to be
+#: told by and goes by its name.
+_BY_NAME = {"TGA": (".tga", ".icb", ".vda", ".vst")}
+_OPENED = tuple(name for name in FORMATS if name not in ("MPO", *_BY_NAME))
+ACCEPTED = "PNG, JPEG, TIFF, WebP, AVIF, JPEG 2000, BMP, GIF, PSD, TGA, PNM, QOI, ICO, PDF or SVG"
 VECTORS = ("PDF", "SVG")
 _TIFF_BEGINS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+_ICO_BEGINS = b"\0\0\1\0"
+_JPEG_2000_BEGINS = (b"\0\0\0\x0cjP  ", b"\xff\x4f\xff\x51")
 #: Bytes that a pixel needs while it is decoded to eight bits and its pyramid is made, by Pillow's
 #: mode of the file.
 _NEEDED = {"1": 2.4, "L": 2.4, "P": 5.4, "RGB": 9.4, "RGBA": 9.4, "CMYK": 12.4}
@@ -112,8 +123,10 @@ def probe_pixels(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:
 
 def _is_for_apart(data: bytes) -> bool:
     """What is read in a process of its own. TIFF too: its library writes to standard error as it
-    likes, and has the most ways to break."""
-    return pdf.is_pdf(data) or svg.is_svg(data) or data[:4] in _TIFF_BEGINS
+    likes, and has the most ways to break; so have those of AVIF and JPEG 2000. An ICO may hold a
+    picture of another size than it says."""
+    coded = data.startswith((*_JPEG_2000_BEGINS, _ICO_BEGINS)) or data[4:8] == b"ftyp"
+    return pdf.is_pdf(data) or svg.is_svg(data) or data[:4] in _TIFF_BEGINS or coded
 
 
 def _info_told(told: Told) -> PictureInfo:
@@ -185,7 +198,8 @@ def _opened(data: bytes, name: str, page: Page = FIRST) -> ImageFile.ImageFile:
     if not data:
         raise PictureError(f"{name} is empty (0 bytes); get the file again.")
     try:
-        image = Image.open(io.BytesIO(data), formats=_OPENED)
+        named = [kind for kind, ends in _BY_NAME.items() if name.lower().endswith(ends)]
+        image = Image.open(io.BytesIO(data), formats=(*_OPENED, *named))
     except UnidentifiedImageError as error:
         raise PictureError(
             f"{name} is not a picture Dimetron can read; bring {ACCEPTED}."

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PIL import Image
 
+from dimetron.imaging.endings import ENDINGS
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.files import file_bytes
 from dimetron.imaging.page import Page
@@ -16,9 +17,6 @@ _MAX_BYTES = 80_000_000
 _MAX_PIXELS = 60_000_000
 #: PDF pages and drawings are drawn this finely for a thumbnail.
 _DPI = 40.0
-ENDINGS = (
-    ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp", ".gif", ".pdf", ".svg",
-)  # fmt: skip
 
 
 def pictures_in(folder: Path) -> list[Path]:

@@ -18,6 +18,7 @@ from dimetron.app.work.worker import Worker
 from dimetron.document import edits, loosening, placing
 from dimetron.document.model import Drawing, Source, source_from
 from dimetron.geometry.views import AnyView, View
+from dimetron.imaging.endings import ENDINGS
 from dimetron.imaging.errors import Stopped
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ _VIEW_WORDS = {
 }
 #: What Qt draws a preview of, by its own names.
 _PREVIEWED = ("png", "jpeg", "bmp", "gif", "webp", "tiff")
-_ENDINGS = "*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.gif *.pdf *.svg"
+_ENDINGS = " ".join(f"*{ending}" for ending in ENDINGS)
 
 
 def view_from_name(name: str) -> View | None:

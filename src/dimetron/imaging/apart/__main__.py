@@ -41,7 +41,7 @@ def _answer(asked: dict[str, Any], data: bytes) -> None:
     picture: Image.Image | None = None
     try:
         with border(PictureError, name, "is damaged and cannot be drawn; get the file again."):
-            reads = _pdf if pdf.is_pdf(data) else _svg if svg.is_svg(data) else _tiff
+            reads = _pdf if pdf.is_pdf(data) else _svg if svg.is_svg(data) else _coded
             told, picture = reads(asked, data)
     except PictureError as error:
         told = {"error": str(error)}
@@ -73,7 +73,7 @@ def _svg(asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], Image.Imag
     return _told("SVG", "svg", size, svg.mm_per_px(vector, dpi), 1, notes), picture
 
 
-def _tiff(asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], Image.Image | None]:
+def _coded(asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], Image.Image | None]:
     # Loaded only here: drawings need no numbers.
     from dimetron.imaging.errors import MAX_PIXELS
     from dimetron.imaging.read import probe_pixels, read_pixels

@@ -32,8 +32,8 @@ class Told:
 def asked(
     data: bytes, name: str, page: Page, *, draw: bool, stop: Callable[[], bool] = apart.never
 ) -> tuple[Told, Image.Image | None]:
-    """Read a PDF, an SVG or a TIFF, and draw it if that is wanted (L, RGB or RGBA). stop: asked
-    again and again whether the answer is not wanted any more.
+    """Read a PDF, an SVG or what ``read`` leaves to it, and draw it if that is wanted (L, RGB or
+    RGBA). stop: asked again and again whether the answer is not wanted any more.
 
     Raises PictureError, and Stopped if it was not.
     """
