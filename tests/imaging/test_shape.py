@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
@@ -58,6 +58,7 @@ def sides(shape: Shape) -> tuple[float, float]:
 
 @settings(max_examples=12, deadline=None)
 @given(st.floats(-4, 4), st.floats(2.5, 6.0), st.sampled_from([GABLE, ARROW]))
+@example(0.0625, 4.25, ARROW)
 def test_turn_and_size_are_those_of_the_outline(turn: float, wide: float, outline: Points) -> None:
     image, corners = drawn([outline], turn, wide)
     shape = read(image)

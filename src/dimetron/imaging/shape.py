@@ -34,7 +34,7 @@ _TELLING = 0.75
 #: A turn that is taken without more ado.
 _SLIGHT_DEG = 1.0
 #: Lines and evenness that differ by less tell the same turn.
-_AGREE_DEG = 0.4
+_AGREE_DEG = 0.15
 
 
 @dataclass(frozen=True, slots=True, eq=False)
