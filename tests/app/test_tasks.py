@@ -159,6 +159,12 @@ class Worker(Hand):
         self.type_into(self.field("Truly"), "412")
         self.rest()
 
+    def registered(self, folder: Path, scans: dict[View, Scan]) -> None:
+        """Bring drawings in, lay them by their ink, and give them their true size."""
+        self.bring(folder, *scans.values())
+        self.by_the_ink()
+        self.truly(scans)
+
     def by_the_ink(self) -> None:
         self.key(Qt.Key.Key_M, CTRL | SHIFT)
         self.act("compare")
@@ -176,21 +182,18 @@ def worker(hand: Hand) -> Iterator[Worker]:
     return hand
 
 
-def misses(worker: Worker, scans: dict[View, Scan], free: bool = False) -> float:
-    """By how many mm the ends of the object lie off where they are, in the worst drawing; free:
-    but for where the whole object stands."""
-    off = []
+def misses(worker: Worker, scans: dict[View, Scan]) -> float:
+    """By how many mm the ends of the object lie off where they are, in the worst drawing, but for
+    where the whole object stands."""
+    off, shown = [], []
     for scan in scans.values():
+        frame = scan.view.directions
         ends = scan.view.to_plane(np.array([LOW, HIGH]))
         got = worker.drawing(scan.view).placement.to_plane(scan.true_placement.to_px(ends))
         off.append(scan.view.to_world(got - ends))
-    errors = np.array(off)
-    if free:
-        shown = np.array([[[abs(np.array([s.view.directions.right, s.view.directions.up])).max(
-            axis=0) > 0.5]] * 2 for s in scans.values()]).reshape(errors.shape)  # fmt: skip
-        errors = np.where(shown, errors - np.nanmedian(
-            np.where(shown, errors, np.nan), axis=(0, 1)), 0.0)  # fmt: skip
-    return float(np.abs(errors).max())
+        shown.append([np.abs([frame.right, frame.up]).max(axis=0) > 0.5] * 2)
+    errors = np.where(shown, off, np.nan)
+    return float(np.nanmax(np.abs(errors - np.nanmedian(errors, axis=(0, 1)))))
 
 
 def told() -> dict[str, tuple[int, int]]:
@@ -270,9 +273,7 @@ def test_four_planes_from_one_sheet(worker: Worker, tmp_path: Path) -> None:
 def test_guide_lines_crossing(worker: Worker, tmp_path: Path) -> None:
     """Where the guide lines cross comes onto the origin in three drawings, one length is given."""
     scans = {v: LEVEL[v] for v in (F, R, T)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, scans)
     worker.key(Qt.Key.Key_P)
     worker.option("origin")
     for view in (F, R, T):
@@ -280,7 +281,7 @@ def test_guide_lines_crossing(worker: Worker, tmp_path: Path) -> None:
         px = scans[view].true_placement.to_px(foot)
         at = view.to_world(worker.drawing(view).placement.to_plane(px))
         worker.click(worker.at(PANES[view], tuple(at)), CTRL)
-    assert misses(worker, scans, free=True) < 3.0
+    assert misses(worker, scans) < 3.0
     done(worker, "Guide lines crossing")
 
 
@@ -303,44 +304,38 @@ def test_tip_on_zero_with_a_length(worker: Worker, tmp_path: Path) -> None:
 
 
 def test_four_views_with_a_block_of_known_height(worker: Worker, tmp_path: Path) -> None:
-    worker.bring(tmp_path, *LEVEL.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, LEVEL)
     worker.say("Add a size box", "reference.box")
     (block,) = worker.doc.references
     card = worker.window.tray.cards[block.id]
     worker.type_into(card.size_edits[2], f"{HEIGHT:.2f}")
     assert worker.doc.references[0].size[2] == pytest.approx(HEIGHT, abs=0.01)
-    assert misses(worker, LEVEL, free=True) < 3.0
+    assert misses(worker, LEVEL) < 3.0
     done(worker, "Four views with a block of known height")
 
 
 def test_blueprints_level(worker: Worker, tmp_path: Path) -> None:
     """Three prints that lie askew come level, to one scale and to one another."""
     scans = {v: ASKEW[v] for v in (F, R, T)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly(ASKEW)
+    worker.registered(tmp_path, scans)
     for view, scan in scans.items():
         turned = worker.drawing(view).placement.rotation_deg
         assert turned == pytest.approx(-scan.rotation_deg, abs=0.3)
-    assert misses(worker, scans, free=True) < 3.0
+    assert misses(worker, scans) < 3.0
     done(worker, "Blueprints level")
 
 
 def test_two_panes_with_reference(worker: Worker, tmp_path: Path) -> None:
     """Front and side in two panes, to one scale, beside a figure of known height."""
     scans = {v: LEVEL[v] for v in (F, R)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, scans)
     worker.say("Add a figure", "reference.figure")
     (figure,) = worker.doc.references
     worker.type_into(worker.window.tray.cards[figure.id].size_edits[2], "1.75 m")
     worker.say("front and side", "panes.front-side")
     assert set(worker.board.layout_.slots) == {"elevation", "side"}
     assert worker.doc.references[0].size[2] == pytest.approx(1750)
-    assert misses(worker, scans, free=True) < 3.0
+    assert misses(worker, scans) < 3.0
     done(worker, "Two panes with reference")
 
 
@@ -368,9 +363,7 @@ def test_straighten_and_real_length(worker: Worker, tmp_path: Path) -> None:
 def test_crops_and_nose_on_zero(worker: Worker, tmp_path: Path) -> None:
     """Each picture is cut to its ink; the nose comes onto zero where it shows."""
     scans = {v: LEVEL[v] for v in (R, T)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, scans)
     worker.key(Qt.Key.Key_P)
     worker.option("origin")
     for view in (R, T):
@@ -425,9 +418,7 @@ def test_slanted_parts_with_measured_lengths(worker: Worker, tmp_path: Path) -> 
 def test_planes_with_saved_looks(worker: Worker, tmp_path: Path) -> None:
     """Three planes; a look each for the front, the side and the plan alone, and one for all."""
     scans = {v: LEVEL[v] for v in (F, R, T)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, scans)
     worker.key(Qt.Key.Key_4, CTRL | SHIFT)
     for number, view in ((Qt.Key.Key_1, F), (Qt.Key.Key_2, R), (Qt.Key.Key_3, T)):
         worker.point(worker.at(PANES[view], (0.0, 0.0, 0.0)))
@@ -439,15 +430,13 @@ def test_planes_with_saved_looks(worker: Worker, tmp_path: Path) -> None:
     worker.key(Qt.Key.Key_4, CTRL)
     assert len(worker.board.rects()) == 4
     assert len(worker.doc.looks) == 4
-    assert misses(worker, scans, free=True) < 3.0
+    assert misses(worker, scans) < 3.0
     done(worker, "Planes with saved looks")
 
 
 def test_three_views_on_ground_with_nose_and_tail(worker: Worker, tmp_path: Path) -> None:
     scans = {v: LEVEL[v] for v in (F, R, T)}
-    worker.bring(tmp_path, *scans.values())
-    worker.by_the_ink()
-    worker.truly()
+    worker.registered(tmp_path, scans)
     worker.key(Qt.Key.Key_M, CTRL)
     for point in (NOSE, TAIL):
         for view in (R, T):
@@ -458,5 +447,5 @@ def test_three_views_on_ground_with_nose_and_tail(worker: Worker, tmp_path: Path
     assert len(worker.doc.landmarks) == 2
     foot = LEVEL[R].true_placement.to_px(R.to_plane(np.array(LOWER)))
     assert abs(worker.drawing(R).placement.to_plane(foot)[1]) < 2.0
-    assert misses(worker, scans, free=True) < 3.0
+    assert misses(worker, scans) < 3.0
     done(worker, "Three views on ground with nose and tail")

@@ -41,12 +41,12 @@ def test_a_large_picture_is_measured_to_its_own_pixel() -> None:
 def test_a_crop_is_tightened_to_all_strokes() -> None:
     picture = glider(2)
     frame = sheet_frame(picture.size, UNTOUCHED)
-    tight = tightened(picture, frame, Crop(20, 30, 560, 340))
+    tight = tightened(build(picture), frame, Crop(20, 30, 560, 340))
     assert tight is not None and tight.left_out == ()
     crop = tight.crop
     assert (crop.left, crop.right) == pytest.approx((40, 560), abs=1.0)
     assert (crop.top, crop.bottom) == pytest.approx((150, 251), abs=1.0)
-    assert tightened(picture, frame, Crop(20, 300, 400, 60)) is None
+    assert tightened(build(picture), frame, Crop(20, 300, 400, 60)) is None
 
 
 def with_faint_tail(scale: int, dotted: bool = False) -> Image.Image:
@@ -83,7 +83,7 @@ def test_nothing_is_told_of_grain_and_of_shade() -> None:
 
 def test_tightening_tells_what_it_would_cut_off() -> None:
     picture = with_faint_tail(1)
-    tight = tightened(picture, sheet_frame(picture.size, UNTOUCHED), Crop(20, 130, 560, 260))
+    tight = tightened(build(picture), sheet_frame(picture.size, UNTOUCHED), Crop(20, 130, 560, 260))
     assert tight is not None and tight.crop.bottom == pytest.approx(251, abs=1.0)
     (tail,) = tight.left_out
     assert (tail.left, tail.right) == pytest.approx((200, 420), abs=2.0)

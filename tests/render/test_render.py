@@ -141,7 +141,7 @@ def test_light_lines_on_a_dark_ground_darken_no_mesh(pen: object) -> None:
     pixels = np.full((200, 200, 3), (28, 62, 140), np.uint8)
     pixels[40:160:20] = pixels[41:160:20] = (240, 244, 250)
     blue = build(Image.fromarray(pixels))
-    assert blue.pen.light
+    assert blue.medium.light
     mesh = MeshItem("body", box((-40, -40, -40), (40, 40, 40)))
     see = Shading.SEE_THROUGH
     alone = drawn(pen, scene(shading=see, meshes=(mesh,)))

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.pen import PENCIL, Pen
+from dimetron.imaging.medium import PENCIL, Medium
 from dimetron.imaging.read import Pixels
 
 Darkness = NDArray[np.float32]
@@ -17,12 +17,12 @@ _PAPER_PX = 160
 _FAINTEST = 0.07
 
 
-def grey_of(image: Image.Image, longest_px: int | None = None, pen: Pen = PENCIL) -> Pixels:
-    """Grey (h, w) of a picture in which what a pen drew is dark, reduced to ``longest_px`` if
+def grey_of(image: Image.Image, longest_px: int | None = None, medium: Medium = PENCIL) -> Pixels:
+    """Grey (h, w) of a picture in which what is drawn is dark, reduced to ``longest_px`` if
     larger."""
     if longest_px is not None and max(image.size) >= 2 * longest_px:
         image = image.reduce(max(image.size) // longest_px)
-    grey = pen.grey(image)
+    grey = medium.grey(image)
     if longest_px is not None and max(grey.shape) > longest_px:
         scale = longest_px / max(grey.shape)
         size = (max(1, round(grey.shape[1] * scale)), max(1, round(grey.shape[0] * scale)))

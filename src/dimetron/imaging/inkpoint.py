@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from dimetron.imaging.ink import grey_of
-from dimetron.imaging.pen import PENCIL, Pen
+from dimetron.imaging.medium import PENCIL, Medium
 
 Floats = NDArray[np.float64]
 Pair = tuple[float, float]
@@ -38,13 +38,15 @@ class InkPoint:
     kind: str
 
 
-def ink_point(image: Image.Image, px: Pair, reach: float, pen: Pen = PENCIL) -> InkPoint | None:
+def ink_point(
+    image: Image.Image, px: Pair, reach: float, medium: Medium = PENCIL
+) -> InkPoint | None:
     """The ink's own point nearest to a place, within reach (pixels); corners before extremes before
     strokes. None where there is no ink."""
     half = int(np.ceil(reach)) + _ROOM
     left, top = int(np.floor(px[0])) - half, int(np.floor(px[1])) - half
     box = left, top, left + 2 * half + 1, top + 2 * half + 1
-    dark = _darkness(image, box, pen)
+    dark = _darkness(image, box, medium)
     if float(dark.max()) < _FAINTEST:
         return None
     at = np.array(px) - (left, top)
@@ -60,14 +62,16 @@ def ink_point(image: Image.Image, px: Pair, reach: float, pen: Pen = PENCIL) -> 
     return None
 
 
-def _darkness(image: Image.Image, box: tuple[int, int, int, int], pen: Pen) -> NDArray[np.float32]:
+def _darkness(
+    image: Image.Image, box: tuple[int, int, int, int], medium: Medium
+) -> NDArray[np.float32]:
     """(h, w) 0..1 of a part of a picture; beyond it there is paper."""
     w, h = image.size
     inside = max(0, box[0]), max(0, box[1]), min(w, box[2]), min(h, box[3])
     dark = np.zeros((box[3] - box[1], box[2] - box[0]), np.float32)
     if inside[0] >= inside[2] or inside[1] >= inside[3]:
         return dark
-    grey = grey_of(image.crop(inside), pen=pen).astype(np.float32)
+    grey = grey_of(image.crop(inside), medium=medium).astype(np.float32)
     paper = max(1.0, float(np.percentile(grey, 90)))
     y, x = inside[1] - box[1], inside[0] - box[0]
     dark[y : y + grey.shape[0], x : x + grey.shape[1]] = np.clip(1 - grey / paper, 0, 1)

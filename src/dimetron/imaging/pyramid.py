@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from PIL import Image
 
-from dimetron.imaging.pen import Pen, pen_of
+from dimetron.imaging.medium import Medium, medium_of
 from dimetron.imaging.read import Pixels
 
 #: The coarsest level is about a thumbnail.
@@ -17,26 +16,23 @@ COARSEST_PX = 160
 #: Rows reduced at a time, so that other threads get a turn in between.
 _BAND = 64
 #: What a picture is drawn with is told at less than this.
-_PEN_PX = 1800
+_MEDIUM_PX = 1800
 #: Pictures with more pixels than this are reduced by two threads.
 _WORTH_SHARING = 4_000_000
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, slots=True, eq=False)
 class Pyramid:
-    """levels[0] is the picture, L, RGB or RGBA; each next one halves it, rounding up."""
+    """levels[0] is the picture, L, RGB or RGBA; each next one halves it, rounding up. medium: what
+    it is drawn with."""
 
     levels: tuple[Image.Image, ...]
+    medium: Medium
 
     @property
     def size_px(self) -> tuple[int, int]:
         """(width, height) of the whole picture."""
         return self.levels[0].size
-
-    @cached_property
-    def pen(self) -> Pen:
-        """What it is drawn with."""
-        return pen_of(next((i for i in self.levels if max(i.size) < _PEN_PX), self.levels[-1]))
 
     def part(self, level: int, left: int, top: int, right: int, bottom: int) -> Pixels:
         """Pixels (h, w, c) of a box of a level; beyond the picture its edge pixels repeat."""
@@ -58,7 +54,8 @@ def build(image: Image.Image) -> Pyramid:
     levels = [image]
     while max(levels[-1].size) > COARSEST_PX:
         levels.append(_halved(levels[-1]))
-    return Pyramid(tuple(levels))
+    told_by = next((i for i in levels if max(i.size) < _MEDIUM_PX), levels[-1])
+    return Pyramid(tuple(levels), medium_of(told_by))
 
 
 def _halved(image: Image.Image) -> Image.Image:

@@ -84,7 +84,7 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     level = 0
     while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
         level += 1
-    dark = darkness(grey_of(pyramid.levels[level], pen=pyramid.pen))
+    dark = darkness(grey_of(pyramid.levels[level], medium=pyramid.medium))
     threshold = ink_level(dark)
     ink = _without_specks(dark > threshold)
     if not ink.any():

@@ -15,7 +15,7 @@ from PIL import Image
 from scipy.ndimage import median_filter
 
 from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
-from dimetron.imaging.pen import pen_of
+from dimetron.imaging.medium import medium_of
 
 #: Sheets lie no farther askew than this; more is a quarter turn plus a rest, or meant so.
 LIMIT_DEG = 12.0
@@ -41,7 +41,7 @@ class Skew:
 
 def skew(image: Image.Image) -> Skew:
     """Find a picture's skew within ±12 degrees."""
-    dark = darkness(grey_of(image, _WORK_PX, pen_of(image)))
+    dark = darkness(grey_of(image, _WORK_PX, medium_of(image)))
     return skew_of(dark, ink_level(dark))
 
 

@@ -7,19 +7,15 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from PIL import Image
 
 from dimetron.imaging.frame import Crop, Frame
 from dimetron.imaging.ink import Darkness, darkness, faint_level, grey_of, ink_level
-from dimetron.imaging.pen import pen_of
 from dimetron.imaging.prepare import cut_out, image_of
 from dimetron.imaging.pyramid import Pyramid
 
 #: What hangs together and is no longer than this, in pixels, is a speck and no stroke; however thin
 #: it is, a line is longer.
 _SPECK = 4
-
-
 #: Faint strokes are told from the grain by their length, as a share of the picture's longer side,
 #: and by being no thicker than this, in pixels.
 _LONG, _THICK = 0.03, 8.0
@@ -32,7 +28,6 @@ _MOST_TOLD = 12
 
 #: Ink is first looked for at about this many pixels, then at the picture's own along its border.
 _COARSE_PX = 1200
-
 
 #: Left, top, right and bottom, in pixels.
 Edges = tuple[float, float, float, float]
@@ -52,13 +47,14 @@ class Tight(NamedTuple):
     left_out: tuple[Crop, ...]
 
 
-def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Tight | None:
-    """The part of a crop of the sheet's frame that holds ink; None if there is none."""
+def tightened(page: Pyramid, sheet: Frame, crop: Crop) -> Tight | None:
+    """The part of a crop of the sheet's frame that holds ink; None if there is none. page: the
+    sheet as it came."""
     left, top = int(np.floor(crop.left)), int(np.floor(crop.top))
     w, h = int(np.ceil(crop.right)) - left, int(np.ceil(crop.bottom)) - top
     move = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]])
     frame = replace(sheet, size_px=(w, h), matrix=move @ sheet.matrix)
-    dark = darkness(grey_of(image_of(cut_out(image, frame)), pen=pen_of(image)))
+    dark = darkness(grey_of(image_of(cut_out(page.levels[0], frame)), medium=page.medium))
     box = _inked(dark > ink_level(dark))
     if box is None:
         return None
@@ -72,13 +68,13 @@ def tightened(image: Image.Image, sheet: Frame, crop: Crop) -> Tight | None:
 
 def inked(pyramid: Pyramid) -> Inked | None:
     """A picture's ink and what it leaves out, in its pixels; None if it holds none."""
-    box = ink_extent(pyramid)
+    level, coarse = _coarse(pyramid)
+    box = _extent(pyramid, level, coarse)
     if box is None:
         return None
-    level = _coarse_level(pyramid)
     step = 2.0**level
     small = (box[0] / step, box[1] / step, box[2] / step, box[3] / step)
-    faint = _left_out(darkness(grey_of(pyramid.levels[level], pen=pyramid.pen)), small)
+    faint = _left_out(coarse, small)
     return Inked(box, tuple((a * step, b * step, c * step, d * step) for a, b, c, d in faint))
 
 
@@ -106,8 +102,10 @@ def ink_extent(pyramid: Pyramid) -> Edges | None:
 
     The border is found on a reduced picture and then to the pixel in strips along it.
     """
-    level = _coarse_level(pyramid)
-    coarse = darkness(grey_of(pyramid.levels[level], pen=pyramid.pen))
+    return _extent(pyramid, *_coarse(pyramid))
+
+
+def _extent(pyramid: Pyramid, level: int, coarse: Darkness) -> Edges | None:
     threshold = ink_level(coarse)
     box = _inked(coarse > threshold)
     if box is None or level == 0:
@@ -121,18 +119,19 @@ def ink_extent(pyramid: Pyramid) -> Edges | None:
         low, high = max(0, at - near), min((w, h)[side % 2], at + near)
         strip = (low, 0, high, h) if side % 2 == 0 else (0, low, w, high)
         # Of a stroke that was found already only its end may reach into the strip.
-        grey = grey_of(pyramid.levels[0].crop(strip), pen=pyramid.pen)
+        grey = grey_of(pyramid.levels[0].crop(strip), medium=pyramid.medium)
         near_edge = _inked(darkness(grey) > threshold, speck=1)
         found = at - low if near_edge is None else near_edge[side]
         ends.append(float(low + found))
     return ends[0], ends[1], ends[2], ends[3]
 
 
-def _coarse_level(pyramid: Pyramid) -> int:
+def _coarse(pyramid: Pyramid) -> tuple[int, Darkness]:
+    """The level that ink is first looked for at, and how dark it is there."""
     level = 0
     while max(pyramid.levels[level].size) > _COARSE_PX and level + 1 < len(pyramid.levels):
         level += 1
-    return level
+    return level, darkness(grey_of(pyramid.levels[level], medium=pyramid.medium))
 
 
 def _inked(ink: np.ndarray, speck: int = _SPECK) -> Edges | None:

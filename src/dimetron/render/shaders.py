@@ -15,21 +15,21 @@ void main() {
 """
 
 #: ``u_over`` 0: the picture itself. Above: only its darkness, that strong, to multiply a mesh by.
-#: ``u_tint``: the colour of the lines, and 1 to use it. ``u_pen``: weights of the colours, and what
-#: is added, for a light in which lines are dark; ``u_ground``: how light their ground is in it.
+#: ``u_tint``: the colour of the lines, and 1 to use it. ``u_medium``: weights of the colours, and
+#: what is added, for a light in which lines are dark; ``u_ground``: how light the ground is in it.
 TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;
 uniform float u_opacity;
 uniform float u_over;
 uniform vec4 u_tint;
-uniform vec4 u_pen;
+uniform vec4 u_medium;
 uniform float u_ground;
 in vec2 v_uv;
 out vec4 f_colour;
 void main() {
     vec4 texel = texture(u_picture, v_uv);
-    float light = clamp((dot(texel.rgb, u_pen.rgb) + u_pen.a) / u_ground, 0.0, 1.0);
+    float light = clamp((dot(texel.rgb, u_medium.rgb) + u_medium.a) / u_ground, 0.0, 1.0);
     texel.rgb = mix(texel.rgb, mix(u_tint.rgb, vec3(1.0), light), u_tint.a);
     float opacity = texel.a * u_opacity;
     f_colour = u_over > 0.0

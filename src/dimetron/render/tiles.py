@@ -127,13 +127,13 @@ class TileStore:
         program = self._plain if tint is None and not over else self._program
         program["u_opacity"].value = opacity
         if program is self._program:
-            pen = pyramid.pen
-            if tint is None and over and pen.light:
+            medium = pyramid.medium
+            if tint is None and over and medium.light:
                 # A dark ground would blacken the mesh; of light lines only the ink is put on it.
                 tint = _INK
             ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
             program["u_over"].value, program["u_tint"].value = over, ink
-            program["u_pen"].value, program["u_ground"].value = pen.mixing, pen.ground
+            program["u_medium"].value, program["u_ground"].value = medium.mixing, medium.ground
         for tx, ty, box in _tiles_in_sight(pyramid, level, origin, across, down):
             x0, y0, x1, y1 = box
             if (x1 - x0, y1 - y0) == (w, h):

@@ -43,8 +43,7 @@ class Sight:
     """views: by slot, None for 3D. opacities: how strong drawings are in a pane. gridless: panes
     without a grid. tied: for each world axis; strays: how far an untied pane is off the focus;
     scales: of panes while the scale is not tied. lent: what panes showed before an auxiliary view.
-    drawings, others: whether drawings, and whatever
-    is not a drawing, are shown at all."""
+    drawings, others: whether drawings, and whatever is not a drawing, are shown at all."""
 
     focus: Triple = (0.0, 0.0, 100.0)
     mm_per_px: float = 1.0

@@ -11,7 +11,7 @@ import numpy as np
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
-from dimetron.app.sheet.marks import Dots, Line, Mark, Words
+from dimetron.app.sheet.marks import Dots, Line, Mark, Words, corners_of
 from dimetron.app.sheet.tight import TightLook, tight_crop
 from dimetron.app.sheet.tool import CLICK_PX, Point, SheetEvent, SheetTool
 from dimetron.app.work import actions
@@ -338,8 +338,7 @@ class CutViews(SheetTool):
         chosen, sheet, page = self.desk.chosen, self.desk.sheet, self.desk.page
         if chosen is None or sheet is None or page is None:
             return
-        doc = self.desk.session.committed
-        job = partial(tight_crop, page.levels[0], doc.frame(sheet), self._crop(chosen))
+        frame, crop = self.desk.session.committed.frame(sheet), self._crop(chosen)
 
         def done(tight: Tight | None) -> None:
             if tight is None:
@@ -350,6 +349,11 @@ class CutViews(SheetTool):
                     preparing.recropped(now, chosen.id, tight.crop), f"Tighten {chosen.name}"
                 )
 
+        known = self._tight.look(crop)
+        if known is not None:
+            done(known)
+            return
+        job = partial(tight_crop, page, frame, crop)
         self.desk.work("Looking for ink…", job, done, "The ink could not be looked for.")
 
     def place_all(self) -> None:
@@ -367,9 +371,9 @@ class CutViews(SheetTool):
             if drawing.crop is not None or its_own:
                 found += self._drawing_marks(drawing, its_own)
         if self._new is not None:
-            found.append(Line(_corners(self._new), "selection", closed=True, wash=True))
+            found.append(Line(corners_of(self._new), "selection", closed=True, wash=True))
             w, h = self.desk.length(self._new.width), self.desk.length(self._new.height)
-            found.append(Words(_corners(self._new)[3], f"{w} × {h}", shift=(0.0, 4.0)))
+            found.append(Words(corners_of(self._new)[3], f"{w} × {h}", shift=(0.0, 4.0)))
         return found
 
     def _drawing_marks(self, drawing: Drawing, chosen: bool) -> list[Mark]:
@@ -381,7 +385,7 @@ class CutViews(SheetTool):
         if drawing.placed:
             words += " · placed"
         found: list[Mark] = [
-            Line(_corners(crop), role, 2.0 if chosen else 1.5, not sure, closed=True, wash=True),
+            Line(corners_of(crop), role, 2.0 if chosen else 1.5, not sure, closed=True, wash=True),
             Words((crop.left, crop.top), words, role),
         ]
         if chosen:
@@ -447,10 +451,6 @@ def _summary(found: Sequence[FoundView], projection: Projection) -> str:
 
 def _handle_points(crop: Crop) -> list[Point]:
     return [(crop.left + fx * crop.width, crop.top + fy * crop.height) for fx, fy in _HANDLES]
-
-
-def _corners(crop: Crop) -> tuple[Point, ...]:
-    return tuple((float(x), float(y)) for x, y in crop.corners)
 
 
 def _holds(crop: Crop, at: Point) -> bool:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from dimetron.app.kit.theme import FAMILY, Theme
+from dimetron.imaging.frame import Crop
 
 Point = tuple[float, float]
 
@@ -47,6 +48,11 @@ class Words:
 
 
 Mark = Line | Dots | Words
+
+
+def corners_of(crop: Crop) -> tuple[Point, ...]:
+    """Of a rectangle, as a line takes them."""
+    return tuple((float(x), float(y)) for x, y in crop.corners)
 
 
 def role_colour(theme: Theme, role: str) -> QColor:

@@ -9,24 +9,23 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject
 
 from dimetron.app.sheet.desk import Desk
-from dimetron.app.sheet.marks import Line, Mark, Words
+from dimetron.app.sheet.marks import Line, Mark, Words, corners_of
 from dimetron.app.work.worker import Worker
 from dimetron.imaging.frame import Crop, Frame
 
 if TYPE_CHECKING:
-    from PIL import Image
-
+    from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Tight
 
 #: A rectangle is tight if no edge of it would move by more than this, in pixels.
 _SAME = 0.75
 
 
-def tight_crop(image: Image.Image, frame: Frame, crop: Crop) -> Tight | None:
+def tight_crop(page: Pyramid, frame: Frame, crop: Crop) -> Tight | None:
     """What it is shrunk to, on a worker."""
     from dimetron.imaging.tighten import tightened
 
-    return tightened(image, frame, crop)
+    return tightened(page, frame, crop)
 
 
 class TightLook(QObject):
@@ -37,7 +36,7 @@ class TightLook(QObject):
         self._desk = desk
         self._worker = Worker(self, threads=1)
         self._about: tuple[object, ...] = ()
-        self.found: Tight | None = None
+        self._found: Tight | None = None
 
     def look(self, crop: Crop) -> Tight | None:
         """Where the ink of a rectangle of the sheet on the desk lies; None while that is not
@@ -48,14 +47,15 @@ class TightLook(QObject):
         frame = self._desk.document.frame(sheet)
         about = (id(page), frame.size_px, frame.matrix.tobytes(), crop)
         if about != self._about:
-            self._about, self.found = about, None
-            job = partial(tight_crop, page.levels[0], frame, crop)
+            self._about, self._found = about, None
+            job = partial(tight_crop, page, frame, crop)
+            # What cannot be read is told when it is asked for.
             self._worker.run(job, partial(self._came, about), lambda _: None)
-        return self.found
+        return self._found
 
     def _came(self, about: tuple[object, ...], found: Tight | None) -> None:
         if about == self._about:
-            self.found = found
+            self._found = found
             self._desk.refresh()
 
     def marks(self, crop: Crop) -> Sequence[Mark]:
@@ -65,10 +65,10 @@ class TightLook(QObject):
             return ()
         found: list[Mark] = []
         if _apart(tight.crop, crop) > _SAME:
-            found.append(Line(_corners(tight.crop), "selection", 1.2, dashed=True, closed=True))
-        found += [Line(_corners(crop), "warning", 1.4, closed=True) for crop in tight.left_out]
+            found.append(Line(corners_of(tight.crop), "selection", 1.2, dashed=True, closed=True))
+        found += [Line(corners_of(part), "warning", 1.4, closed=True) for part in tight.left_out]
         if tight.left_out:
-            found.append(Words(_corners(tight.left_out[0])[0], "left out", "warning"))
+            found.append(Words(corners_of(tight.left_out[0])[0], "left out", "warning"))
         return found
 
     def words(self, crop: Crop) -> str:
@@ -82,7 +82,3 @@ class TightLook(QObject):
 def _apart(a: Crop, b: Crop) -> float:
     pairs = ((a.left, b.left), (a.top, b.top), (a.right, b.right), (a.bottom, b.bottom))
     return max(abs(x - y) for x, y in pairs)
-
-
-def _corners(crop: Crop) -> tuple[tuple[float, float], ...]:
-    return tuple((float(x), float(y)) for x, y in crop.corners)

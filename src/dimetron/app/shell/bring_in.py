@@ -89,10 +89,7 @@ def _read(wish: Wish, batch: _Batch) -> _Read:
         data = file_bytes(wish.path)
     info, picture = read(data, wish.name, stop=lambda: batch.stopped)
     source = source_from(data, wish.name, info.extension, picture.size_px, info.mm_per_px)
-    pyramid = build(picture.image)
-    # Told here and not while it is drawn.
-    _ = pyramid.pen
-    return _Read(source, pyramid, picture.notes, wish, batch)
+    return _Read(source, build(picture.image), picture.notes, wish, batch)
 
 
 class Bringer(QObject):

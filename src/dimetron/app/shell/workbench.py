@@ -61,6 +61,7 @@ class Workbench(QObject):
         self.operating = operating
         self.comparer = Comparer(session, pictures)
         session.ink_of = pictures.ink
+        session.ink_shown_changed.connect(board.update)
         pictures.ready.connect(lambda _: session.ink_known())
         self._snaps = frozenset(
             name for name, _ in SNAP_CHOICES if settings.flag(f"snap/{name}", name == "ink")
@@ -153,7 +154,7 @@ class Workbench(QObject):
         if pyramid is None:
             return None
         reach = min(max(reach, _LEAST_REACH), _MOST_REACH)
-        return ink_point(pyramid.levels[0], px, reach, pyramid.pen)
+        return ink_point(pyramid.levels[0], px, reach, pyramid.medium)
 
     def propose(
         self,

@@ -11,7 +11,7 @@ from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import aim, picking
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SPACE
+from dimetron.app.tools.slots import ELEVATION, FLAT_SLOTS, PLAN, SIDE, SPACE
 from dimetron.document import edits, placing
 from dimetron.document.model import Document, new_id
 from dimetron.geometry import auxiliary
@@ -166,10 +166,11 @@ class AuxiliaryView(Tool):
         self.bench.commit(placing.with_auxiliary(doc, view), f"Add the view {view.name}")
         self._show(view, picked_in)
 
-    def _show(self, view: Auxiliary, picked_in: str) -> None:
-        """Show a view in its pane; the one that was lent to another is given back."""
+    def _show(self, view: Auxiliary, picked_in: str = "") -> None:
+        """Show a view in its pane, after the one that was lent to another is given back. picked_in:
+        the pane that is needed; else the one that shows what its hinge was picked in."""
         self._give_back()
-        self._shown_in = self._pane_for(view, picked_in)
+        self._shown_in = self._pane_for(view, picked_in or self._picked_in(view))
         self.bench.show_view(self._shown_in, view)
 
     def _give_back(self) -> None:
@@ -191,6 +192,12 @@ class AuxiliaryView(Tool):
             if end_on < _END_ON:
                 return slot
         return PLAN if picked_in == SIDE else SIDE
+
+    def _picked_in(self, view: Auxiliary) -> str:
+        """The pane that shows what a view's hinge was picked in; none if it has no hinge."""
+        base = None if view.hinge is None else view.hinge.base
+        shown = (slot for slot in FLAT_SLOTS if self.bench.view_in(slot) == base)
+        return "" if base is None else next(shown, "")
 
     def put_down(self) -> None:
         """The pane shows again what it did, unless drawings are laid on the view."""
@@ -222,7 +229,9 @@ class AuxiliaryView(Tool):
     def _tilted(self, angle: float) -> Document:
         """The view that is worked on at an angle. Raises AuxiliaryError."""
         doc = self.bench.committed
-        now = next(view for view in doc.auxiliaries if view.id == self._which)
+        now = next((view for view in doc.auxiliaries if view.id == self._which), None)
+        if now is None:
+            raise auxiliary.AuxiliaryError("This view is gone; draw its hinge again.")
         return placing.with_auxiliary(doc, auxiliary.tilted_to(now, wrapped(angle)))
 
     def release(self, event: BoardEvent) -> None:
@@ -260,14 +269,14 @@ class AuxiliaryView(Tool):
             self._pane = value
             view = self._view()
             if view is not None:
-                self._show(view, _picked_in(view))
+                self._show(view)
             self.bench.refresh()
 
         def which(value: str) -> None:
             self._which, self._points = value, []
             view = self._view()
             if view is not None:
-                self._show(view, _picked_in(view))
+                self._show(view)
             else:
                 self._give_back()
             self.bench.refresh()
@@ -323,14 +332,6 @@ class AuxiliaryView(Tool):
         if view is not None:
             marks += _plane_marks(self.bench.document, view)
         return marks
-
-
-def _picked_in(view: Auxiliary) -> str:
-    """The pane that usually shows what a view's hinge was picked in."""
-    if view.hinge is None:
-        return ""
-    across, up = view.hinge.base.axes
-    return PLAN if up == 1 else ELEVATION if across == 0 else SIDE
 
 
 def _turned_by(hinge: Hinge, begin: BoardEvent, now: BoardEvent) -> float:

@@ -128,15 +128,11 @@ class Pictures(QObject):
             return None
         page, notes = self._page(recipe.raw, source)
         if recipe.plain:
-            _ = page.pen
             return page, notes
         from dimetron.imaging.prepare import prepared
 
         picture = prepared(page.levels[0], frame_of(recipe), recipe.tone)
-        found = page if picture is page.levels[0] else build(picture)
-        # Told here and not while it is drawn.
-        _ = found.pen
-        return found, ()
+        return (page if picture is page.levels[0] else build(picture)), ()
 
     def _unwanted(self, source: str) -> bool:
         return all(recipe.source != source for recipe in self._wanted)

@@ -39,6 +39,8 @@ class Session(QObject):
     moving = Signal()
     chosen_changed = Signal()
     noticed = Signal(str, Severity)
+    #: It is to be shown what counts as ink of other drawings.
+    ink_shown_changed = Signal()
     #: A drawing's id: it is to be given another picture.
     picture_wanted = Signal(str)
 
@@ -176,7 +178,7 @@ class Session(QObject):
         """Show what counts as ink of drawings, before it is used; of none any more."""
         if ids != self.ink_shown:
             self.ink_shown = ids
-            self.changing.emit()
+            self.ink_shown_changed.emit()
 
     def ink_known(self) -> None:
         """More is known of the drawings' ink: what follows from it settles."""

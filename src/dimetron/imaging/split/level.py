@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
-from dimetron.imaging.pen import pen_of
+from dimetron.imaging.medium import medium_of
 from dimetron.imaging.skew import Skew, skew_of
 
 Bits = NDArray[np.uint8]
@@ -37,7 +37,7 @@ class LevelSheet:
 
 def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
     """Reduce and level a sheet; its skew is found unless it is given."""
-    dark = darkness(grey_of(image, WORK_PX, pen_of(image)))
+    dark = darkness(grey_of(image, WORK_PX, medium_of(image)))
     level = ink_level(dark)
     found = skew_of(dark, level) if skew_deg is None else Skew(skew_deg, True)
     h, w = dark.shape

@@ -52,9 +52,8 @@ class _Kind(Enum):
 class _Piece:
     """What sticks out of a box. box (4,) in working pixels; reach: how far; ruled: the share of it
     that is level or upright; across: how thick it is, square to the way it runs, and how thick what
-    is not ruled of it; on_edge: the share that goes on along an edge; light: the share
-    that is thin lines; open_ended: whether it goes
-    on beyond where was looked."""
+    is not ruled of it; on_edge: the share that goes on along an edge; light: the share that is thin
+    lines; open_ended: whether it goes on beyond where was looked."""
 
     box: Boxes
     reach: float
@@ -115,18 +114,22 @@ def _pieces(ink: Bits, bare: Bits, box: Boxes, others: list[Boxes]) -> list[_Pie
     parts = parts_of(outside)
     near = cv2.dilate(inside, np.ones((5, 5), np.uint8))
     hanging = np.unique(parts.labels[(near > 0) & (outside > 0)])
-    heavy = bare[window] > 0
-    found = [_piece(parts, int(label), heavy, (left, top), box) for label in hanging if label]
+    heavy, run = bare[window] > 0, round(furniture.RUN * max(h, w))
+    found = [_piece(parts, int(label), heavy, run, (left, top), box) for label in hanging if label]
     return [p for p in found if p.reach > max(_SAME_PX, _SAME_SHARE * side)]
 
 
 def _piece(
-    parts: Parts, label: int, heavy: NDArray[np.bool_], origin: tuple[int, int], box: Boxes
+    parts: Parts,
+    label: int,
+    heavy: NDArray[np.bool_],
+    run: int,
+    origin: tuple[int, int],
+    box: Boxes,
 ) -> _Piece:
     x, y, w, h = (int(v) for v in parts.boxes[label, :4])
     own = parts.labels[y : y + h, x : x + w] == label
     mask = own.astype(np.uint8) * 255
-    run = max(4, round(furniture.RUN * max(parts.labels.shape)))
     level, upright = furniture.runs(mask, run, False), furniture.runs(mask, run, True)
     ruled = float(np.mean((level > 0)[own] | (upright > 0)[own]))
     left, top = origin[0] + x, origin[1] + y

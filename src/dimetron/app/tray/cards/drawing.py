@@ -108,7 +108,9 @@ class DrawingCard(Card):
         grid.line("turned", self.turn_edit, "Turn in its plane, counter-clockwise")
         self.together = QLabel()
         self.together.setProperty("class", "small")
-        self.together.setToolTip("They become larger, smaller and turn together, about the origin")
+        self.together.setToolTip(
+            "Sizing or turning one sizes or turns all of them, about the origin"
+        )
         grid.addWidget(self.together, grid.row, 0, 1, 2)
         grid.row += 1
         for parts in ((self.aspect, self.mirror), (self.match, self.more)):

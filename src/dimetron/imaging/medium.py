@@ -23,7 +23,7 @@ _CLEAR, _MOSTLY = 0.1, 0.2
 
 
 @dataclass(frozen=True, slots=True)
-class Pen:
+class Medium:
     """weights: how much red, green and blue count, positive where what is drawn is darker than its
     ground; None reads plain grey. under: the grey that clear parts stand for. ground: how light the
     ground is in the grey that is read, 0 to 1."""
@@ -56,10 +56,10 @@ class Pen:
 
 
 #: Dark lines on light ground.
-PENCIL = Pen()
+PENCIL = Medium()
 
 
-def pen_of(image: Image.Image) -> Pen:
+def medium_of(image: Image.Image) -> Medium:
     """What a picture is drawn with: from its thin details, which ground and shade have none of."""
     small = _small(image)
     under = _under(small)
@@ -72,11 +72,11 @@ def pen_of(image: Image.Image) -> Pen:
     told = np.abs(weights).sum() > _TOLD * (darker + lighter).sum()
     plain = weights.min() >= _ALIKE * weights.max()
     if not told or plain or (weights.sum() < 0 and _ground(pixels) > _LIGHT_GROUND):
-        return Pen(None, under)
+        return Medium(None, under)
     whole = float(np.abs(weights).sum())
     r, g, b = (float(w) / whole for w in weights)
-    pen = Pen((r, g, b), under)
-    return replace(pen, ground=max(0.1, float(np.median(pen.grey(small))) / 255.0))
+    medium = Medium((r, g, b), under)
+    return replace(medium, ground=max(0.1, float(np.median(medium.grey(small))) / 255.0))
 
 
 def _small(image: Image.Image) -> Image.Image:

@@ -12,7 +12,7 @@ from PIL import Image, ImageDraw, ImageFilter
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import UNTOUCHED, Crop, sheet_frame
 from dimetron.imaging.inkpoint import ink_point
-from dimetron.imaging.pen import PENCIL, pen_of
+from dimetron.imaging.medium import PENCIL, medium_of
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.shape import shape_of
 from dimetron.imaging.skew import skew
@@ -73,16 +73,16 @@ def kite() -> Image.Image:
 @pytest.mark.parametrize("style", STYLES)
 def test_what_lines_are_drawn_with_is_told(style: str) -> None:
     ground, ink = STYLES[style]
-    pen = pen_of(inked_in(style, egg_sheet(3), 80))
+    medium = medium_of(inked_in(style, egg_sheet(3), 80))
     if style == "red on blue":
         # Lighter in red, darker in blue.
-        assert pen.weights is not None and pen.weights[0] < 0 < pen.weights[2]
+        assert medium.weights is not None and medium.weights[0] < 0 < medium.weights[2]
     else:
-        assert pen.light is (sum(ink) > sum(ground))
+        assert medium.light is (sum(ink) > sum(ground))
     if style == "pencil on paper":
-        assert pen == PENCIL
+        assert medium == PENCIL
     if style == "yellow on white":
-        assert pen.weights is not None and np.argmax(pen.weights) == 2
+        assert medium.weights is not None and np.argmax(medium.weights) == 2
 
 
 @pytest.mark.parametrize("line", [2, 4])
@@ -104,13 +104,13 @@ def test_ink_is_measured_snapped_to_and_read_in_every_style(style: str) -> None:
     seen = inked(pyramid)
     assert seen is not None and not seen.left_out
     assert seen.box == pytest.approx((39, 39, 362, 242), abs=2.5)
-    tight = tightened(picture, sheet_frame(picture.size, UNTOUCHED), Crop(10, 10, 400, 280))
+    tight = tightened(pyramid, sheet_frame(picture.size, UNTOUCHED), Crop(10, 10, 400, 280))
     assert tight is not None
     assert (tight.crop.left, tight.crop.bottom) == pytest.approx((39, 242), abs=2.5)
-    corner = ink_point(picture, (303, 43), 9, pyramid.pen)
+    corner = ink_point(picture, (303, 43), 9, pyramid.medium)
     assert corner is not None and corner.kind == "corner"
     assert corner.px == pytest.approx((300.5, 40.5), abs=1.6)
-    middle = ink_point(picture, (171, 53), 6, pyramid.pen)
+    middle = ink_point(picture, (171, 53), 6, pyramid.medium)
     assert middle is not None
     assert middle.px[1] == pytest.approx(50.3, abs=1.2)
     shape = shape_of(pyramid)
@@ -133,21 +133,21 @@ def test_light_lines_on_nothing_are_seen() -> None:
     cover = kite()
     clear = Image.merge("RGBA", (*[Image.new("L", cover.size, 244)] * 3, cover))
     pyramid = build(clear)
-    assert pyramid.pen.light and pyramid.pen.under == 0
+    assert pyramid.medium.light and pyramid.medium.under == 0
     seen = inked(pyramid)
     assert seen is not None and seen.box == pytest.approx((39, 39, 362, 242), abs=2.5)
     dark = Image.merge("RGBA", (*[Image.new("L", cover.size, 20)] * 3, cover))
-    assert build(dark).pen == PENCIL
+    assert build(dark).medium == PENCIL
     found = inked(build(dark))
     assert found is not None and found.box == pytest.approx(seen.box, abs=1.0)
 
 
 def test_a_picture_without_lines_is_read_as_pencil() -> None:
-    assert pen_of(Image.new("RGB", (400, 300), (30, 60, 140))) == PENCIL
-    assert pen_of(Image.new("L", (3, 2), 9)) == PENCIL
-    assert pen_of(Image.new("RGBA", (40, 30), (0, 0, 0, 0))) == PENCIL
+    assert medium_of(Image.new("RGB", (400, 300), (30, 60, 140))) == PENCIL
+    assert medium_of(Image.new("L", (3, 2), 9)) == PENCIL
+    assert medium_of(Image.new("RGBA", (40, 30), (0, 0, 0, 0))) == PENCIL
     stones = np.random.default_rng(1).normal(120, 40, (300, 400, 3)).clip(0, 255)
-    assert pen_of(Image.fromarray(stones.astype(np.uint8))) == PENCIL
+    assert medium_of(Image.fromarray(stones.astype(np.uint8))) == PENCIL
 
 
 def test_scratches_on_light_paper_are_no_lines() -> None:
@@ -156,4 +156,4 @@ def test_scratches_on_light_paper_are_no_lines() -> None:
     for at in range(30, 380, 20):
         pen.line((0, at, 600, at + 9), fill=255, width=1)
     pen.ellipse((200, 100, 400, 300), outline=150, width=3)
-    assert pen_of(paper) == PENCIL
+    assert medium_of(paper) == PENCIL
