@@ -139,7 +139,6 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     from dimetron.document import groups, placing
     from dimetron.document.model import with_item
     from dimetron.document.parts import Floating
-    from dimetron.geometry.views import View
     from dimetron.render.scene import Shading
     from dimetron.render.taken import Taken
 
