@@ -254,7 +254,7 @@ def _split(given: argparse.Namespace) -> int:
     from dimetron.geometry.views import Projection
     from dimetron.imaging.files import file_bytes
     from dimetron.imaging.read import decode
-    from dimetron.imaging.split.cut import cut_views
+    from dimetron.registration.onsheet.cut import cut_views
 
     picture = decode(file_bytes(given.sheet), given.sheet.name)
     console.progress(f"Looking for the views on {given.sheet.name}…")

@@ -6,11 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache
 
-from dimetron.demo import can, clock, odo
+from dimetron.demo import beetle, can, clock, odo, snail
 from dimetron.demo.lines import visible_lines
 from dimetron.demo.pencil import Scan, drawn, encoded
 from dimetron.demo.photo import taken
 from dimetron.demo.plan import Clutter, SheetPlan
+from dimetron.demo.plates import Plate, drawn_plate, plate_file
 from dimetron.demo.sheet import drawn_sheet, sheet_file
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from
@@ -20,6 +21,8 @@ from dimetron.imaging.read import probe
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
 
+#: As plates are saved, 0 to 100.
+_PLATE_QUALITY = 86
 #: The top view was drawn 3 mm longer than the side view says.
 TOP_TOO_LONG_MM = 3.0
 
@@ -80,14 +83,15 @@ ODO_SHEET = SheetPlan(
 
 @dataclass(frozen=True, slots=True)
 class Prop:
-    """A demo prop: its solid, and what came in: drawings placed already, or a whole sheet or photo
-    to be prepared."""
+    """A demo prop: its solid, and what came in: drawings placed already, or a whole sheet, plate or
+    photo to be prepared."""
 
     name: str
     title: str
     solid: Callable[[], Mesh]
     scans: tuple[Scan, ...] = ()
     sheet: SheetPlan | None = None
+    plate: Plate | None = None
     file: str = ""
 
 
@@ -95,9 +99,21 @@ PROPS = {
     prop.name: prop
     for prop in (
         Prop("watering-can", "Watering can", can.solid, CAN_SCANS),
-        Prop("can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, "watering can.png"),
-        Prop("odo-sheet", "Odo’s sheet", odo.solid, (), ODO_SHEET, "odo.jpg"),
-        Prop("clock-photo", "Wall clock’s photo", clock.solid, (), None, "clock photo.jpg"),
+        Prop(
+            "can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, None, "watering can.png"
+        ),
+        Prop("odo-sheet", "Odo’s sheet", odo.solid, (), ODO_SHEET, None, "odo.jpg"),
+        Prop("clock-photo", "Wall clock’s photo", clock.solid, (), None, None, "clock photo.jpg"),
+        Prop(
+            "beetle-sheet",
+            "Clockwork beetle’s sheet",
+            beetle.solid,
+            (),
+            None,
+            beetle.PLATE,
+            "beetle.jpg",
+        ),
+        Prop("snail-sheet", "Snail’s picture", snail.solid, (), None, snail.PLATE, "snail.jpg"),
     )
 }
 DEFAULT = "watering-can"
@@ -117,6 +133,8 @@ def pictures(name: str) -> dict[str, bytes]:
 
 
 def _sheet_file(prop: Prop) -> bytes:
+    if prop.plate is not None:
+        return plate_file(drawn_plate(prop.plate, prop.solid()).picture, _PLATE_QUALITY)
     if prop.sheet is None:
         return encoded(taken().picture, prop.file)
     return sheet_file(drawn_sheet(prop.sheet, prop.solid()), prop.file, prop.sheet.dpi)

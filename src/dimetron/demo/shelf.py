@@ -13,7 +13,7 @@ from dimetron.document.model import Document
 from dimetron.document.serial import ProjectError
 
 #: Goes up whenever the demo's shapes or drawings change.
-EDITION = 3
+EDITION = 4
 
 
 class UnknownDemo(ValueError):

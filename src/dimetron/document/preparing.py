@@ -137,10 +137,11 @@ def with_sheet_scale(doc: Document, id_: str, mm_per_px: float) -> Document:
     if not 1e-6 <= mm_per_px <= 1e6:
         raise FrameError("The size must be more than zero and less than 1 km per pixel.")
     sheet = doc.sheet(id_)
+    own = {d.id: _own_size(doc, d) for d in doc.cut_from(id_)}
     doc = with_sheet_changes(doc, id_, mm_per_px=mm_per_px * sheet.flattening.scale)
     for drawing in doc.cut_from(id_):
         if not drawing.placed:
-            placement = replace(drawing.placement, mm_per_px=mm_per_px)
+            placement = replace(drawing.placement, mm_per_px=mm_per_px * own[drawing.id])
             doc = with_item(doc, drawing.id, placement=placement)
     return doc
 
@@ -150,7 +151,18 @@ def sized(doc: Document, id_: str, mm: float, axis: int) -> Document:
     size = doc.size_px(doc.drawing(id_))[axis]
     if mm <= 0:
         raise FrameError("The size must be more than zero.")
-    return with_sheet_scale(doc, doc.drawing(id_).sheet, mm / size)
+    drawing = doc.drawing(id_)
+    return with_sheet_scale(doc, drawing.sheet, mm / size / _own_size(doc, drawing))
+
+
+def _own_size(doc: Document, drawing: Drawing) -> float:
+    """How many times as much a pixel of a drawing that waits to be placed shows as those of its
+    sheet's others."""
+    if not drawing.body or drawing.placed:
+        return 1.0
+    sheet = doc.sheet(drawing.sheet)
+    crops = {d.id: _crop_of(doc, d) for d in doc.cut_from(sheet.id)}
+    return drawing.placement.mm_per_px / _common_scale(doc, sheet, crops)
 
 
 # Cutting.
@@ -159,11 +171,14 @@ def sized(doc: Document, id_: str, mm: float, axis: int) -> Document:
 @dataclass(frozen=True, slots=True)
 class FoundView:
     """A view found on a sheet: its crop in the flattened sheet's pixels; doubt: why it is not
-    sure. ``view`` is None where no name fits."""
+    sure. ``view`` is None where no name fits. turns: by how many quarters it lies turned
+    counter-clockwise; size: how many times as much a pixel of it shows as those of the others."""
 
     crop: Crop
     view: View | None
     doubt: str = ""
+    turns: int = 0
+    size: float = 1.0
 
 
 def cut(
@@ -195,9 +210,23 @@ def with_found_views(doc: Document, sheet: str, proposals: Sequence[FoundView]) 
     """
     doc = without(doc, [d.id for d in doc.drawings if d.sheet == sheet and not d.placed])
     there = {d.view for d in doc.cut_from(sheet)}
+    usual = edits.FIRST_WIDTH_MM / max((f.crop.width for f in proposals), default=1.0)
+    common = sheet_mm_per_px(doc, doc.sheet(sheet)) or usual
     for found in proposals:
         if found.view not in there:
-            doc, _ = cut(doc, sheet, found.crop, found.view, found.doubt)
+            doc, id_ = cut(doc, sheet, found.crop, found.view, found.doubt)
+            doc = _lying(doc, id_, found, common)
+    return doc
+
+
+def _lying(doc: Document, id_: str, found: FoundView, common: float) -> Document:
+    """A drawing set upright, and of a scale of its own beside the common one if it was drawn in
+    one."""
+    if found.turns:
+        doc = with_item(doc, id_, straightening=Straightening(turns=-found.turns % 4))
+    if found.size != 1.0:
+        own = replace(doc.drawing(id_).placement, mm_per_px=common * found.size)
+        doc = with_item(doc, id_, placement=own, body=id_)
     return doc
 
 
@@ -240,11 +269,15 @@ def _placed_from(doc: Document, sheet: Sheet, drawings: list[Drawing]) -> Docume
     level = _Levels(doc, sheet, crops)
     for drawing in drawings:
         crop = crops[drawing.id]
-        origin = level.origin(drawing)
-        middle = np.array([crop.left + crop.width / 2, crop.top + crop.height / 2])
-        at = (middle - origin) * (scale, -scale)
         w, h = doc.size_px(drawing)
-        place = Placement(scale, (w / 2, h / 2), (float(at[0]), float(at[1])))
+        own = drawing.placement.mm_per_px if drawing.body else scale
+        if drawing.body or drawing.straightening.turns % 2:
+            # What was drawn in another scale or lay on its side stood level with nothing.
+            at = np.array([0.0, h / 2 * own if drawing.view.turned_up else 0.0])
+        else:
+            middle = np.array([crop.left + crop.width / 2, crop.top + crop.height / 2])
+            at = (middle - level.origin(drawing)) * (own, -own)
+        place = Placement(own, (w / 2, h / 2), (float(at[0]), float(at[1])))
         doc = with_item(doc, drawing.id, placed=True, placement=place, unsure="")
     return doc
 

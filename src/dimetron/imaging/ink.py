@@ -7,12 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.medium import PENCIL, Medium
+from dimetron.imaging.medium import PENCIL, Matrix, Medium
 from dimetron.imaging.read import Pixels
 
 Darkness = NDArray[np.float32]
 #: Paper is looked for at about this size; strokes vanish there, uneven light does not.
 _PAPER_PX = 160
+#: Areas are softened by so many pixels, their edges are so steep then.
+_EDGE_SOFT, _EDGE_PEAK = 1.0, 0.36
 #: Strokes fainter than this are not told from the grain of paper.
 _FAINTEST = 0.07
 
@@ -47,8 +49,40 @@ def darkness(grey: Pixels) -> Darkness:
     return np.clip(1.0 - grey.astype(np.float32) / paper, 0.0, 1.0)
 
 
-def ink_level(dark: Darkness) -> float:
-    """The darkness above which a pixel is ink: under the strokes', over the paper's grain."""
+def drawn(
+    image: Image.Image,
+    medium: Medium,
+    longest_px: int | None = None,
+    whole: Matrix | None = None,
+) -> Darkness:
+    """(h, w) 0..1: how far what is drawn stands out from its ground, reduced to ``longest_px`` if
+    larger. ``whole`` (3, 3) takes the image's pixels to shares of the picture that it is of."""
+    if not medium.kind.areas:
+        return darkness(grey_of(image, longest_px, medium))
+    scale = min(1.0, (longest_px or max(image.size)) / max(image.size))
+    if scale < 1:
+        if whole is not None:
+            whole = whole @ np.diag([1 / scale, 1 / scale, 1.0])
+        size = (max(1, round(image.size[0] * scale)), max(1, round(image.size[1] * scale)))
+        image = image.resize(size, Image.Resampling.BOX, reducing_gap=2.0)
+    return medium.cover(image, whole)
+
+
+def outlines(dark: Darkness, medium: Medium) -> Darkness:
+    """(h, w) 0..1: of what is drawn in areas only a thin line along its edges, as if it were lines;
+    lines as they are."""
+    if not medium.kind.areas:
+        return dark
+    soft = cv2.GaussianBlur(dark, (0, 0), _EDGE_SOFT)
+    across, down = (cv2.Sobel(soft, cv2.CV_32F, *way, scale=1 / 8) for way in ((1, 0), (0, 1)))
+    return np.asarray(np.minimum(np.hypot(across, down) / _EDGE_PEAK, 1.0), np.float32)
+
+
+def ink_level(dark: Darkness, medium: Medium = PENCIL) -> float:
+    """The darkness above which a pixel is ink: under the strokes', over the paper's grain; of areas
+    the half, which is where their edges run."""
+    if medium.kind.areas:
+        return 0.5
     sample, middle, noise = _grain(dark)
     grain = middle + 5.0 * noise
     strokes = sample[sample > max(grain, _FAINTEST)]
@@ -56,8 +90,10 @@ def ink_level(dark: Darkness) -> float:
     return max(grain, _FAINTEST, 0.33 * typical)
 
 
-def faint_level(dark: Darkness) -> float:
+def faint_level(dark: Darkness, medium: Medium = PENCIL) -> float:
     """The darkness above which a pixel may belong to a stroke that is too faint to be ink."""
+    if medium.kind.areas:
+        return 0.5
     _, middle, noise = _grain(dark)
     return min(ink_level(dark), max(middle + 3.5 * noise, 0.6 * _FAINTEST))
 

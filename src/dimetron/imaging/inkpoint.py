@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.ink import grey_of
+from dimetron.imaging.ink import grey_of, outlines
 from dimetron.imaging.medium import PENCIL, Medium
 
 Floats = NDArray[np.float64]
@@ -46,12 +46,12 @@ def ink_point(
     half = int(np.ceil(reach)) + _ROOM
     left, top = int(np.floor(px[0])) - half, int(np.floor(px[1])) - half
     box = left, top, left + 2 * half + 1, top + 2 * half + 1
-    dark = _darkness(image, box, medium)
+    dark, solid = _darkness(image, box, medium)
     if float(dark.max()) < _FAINTEST:
         return None
     at = np.array(px) - (left, top)
     for kind, points in (
-        ("corner", _corners(dark)),
+        ("corner", _corners(solid)),
         ("extreme", _extremes(dark)),
         ("stroke", _stroke(dark, at, reach)),
     ):
@@ -64,18 +64,28 @@ def ink_point(
 
 def _darkness(
     image: Image.Image, box: tuple[int, int, int, int], medium: Medium
-) -> NDArray[np.float32]:
-    """(h, w) 0..1 of a part of a picture; beyond it there is paper."""
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """(h, w) 0..1 of a part of a picture, areas as the lines along their edges; and the same with
+    areas as they are. Beyond the picture there is paper."""
     w, h = image.size
     inside = max(0, box[0]), max(0, box[1]), min(w, box[2]), min(h, box[3])
     dark = np.zeros((box[3] - box[1], box[2] - box[0]), np.float32)
     if inside[0] >= inside[2] or inside[1] >= inside[3]:
-        return dark
-    grey = grey_of(image.crop(inside), medium=medium).astype(np.float32)
-    paper = max(1.0, float(np.percentile(grey, 90)))
+        return dark, dark
+    part = image.crop(inside)
+    if medium.kind.areas:
+        whole = np.array([[1 / w, 0, inside[0] / w], [0, 1 / h, inside[1] / h], [0, 0, 1.0]])
+        cover = medium.cover(part, whole)
+        found = outlines(cover, medium)
+    else:
+        grey = grey_of(part, medium=medium).astype(np.float32)
+        paper = max(1.0, float(np.percentile(grey, 90)))
+        found = cover = np.clip(1 - grey / paper, 0, 1)
     y, x = inside[1] - box[1], inside[0] - box[0]
-    dark[y : y + grey.shape[0], x : x + grey.shape[1]] = np.clip(1 - grey / paper, 0, 1)
-    return dark
+    window = slice(y, y + found.shape[0]), slice(x, x + found.shape[1])
+    solid = dark.copy()
+    dark[window], solid[window] = found, cover
+    return dark, solid
 
 
 def _ink(dark: NDArray[np.float32]) -> NDArray[np.bool_]:

@@ -1,5 +1,5 @@
-"""What a drawing is drawn with: whether its lines are darker or lighter than their ground, and in
-which colours they differ from it."""
+"""What a drawing is drawn with: lines darker or lighter than their ground, in which colours they
+differ from it, or areas that stand out from it."""
 
 from __future__ import annotations
 
@@ -9,6 +9,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+
+from dimetron.imaging.figure.cover import Cover, cover, inner_edges
+from dimetron.imaging.figure.ground import Ground, ground_of
+from dimetron.imaging.figure.kind import Kind, kind_of
 
 #: Lines are looked for at about this size, against what lies so far around; differences up to this
 #: are grain.
@@ -21,16 +25,21 @@ _TOLD, _LIGHT_GROUND = 0.2, 170.0
 #: A picture is clear where less than this covers it, and drawn on nothing if so much of it is.
 _CLEAR, _MOSTLY = 0.1, 0.2
 
+Matrix = NDArray[np.float64]
+
 
 @dataclass(frozen=True, slots=True)
 class Medium:
     """weights: how much red, green and blue count, positive where what is drawn is darker than its
     ground; None reads plain grey. under: the grey that clear parts stand for. ground: how light the
-    ground is in the grey that is read, 0 to 1."""
+    ground is in the grey that is read, 0 to 1. kind: whether it is lines or areas; field: the
+    ground that areas stand out from."""
 
     weights: tuple[float, float, float] | None = None
     under: int = 255
     ground: float = 1.0
+    kind: Kind = Kind.LINES
+    field: Ground | None = None
 
     @property
     def light(self) -> bool:
@@ -45,7 +54,7 @@ class Medium:
         return *self.weights, sum(-w for w in self.weights if w < 0)
 
     def grey(self, image: Image.Image) -> NDArray[np.uint8]:
-        """(h, w) grey of a picture in which what is drawn is dark."""
+        """(h, w) grey of a picture in which drawn lines are dark."""
         image = _on(image, self.under)
         if self.weights is None:
             return np.asarray(image.convert("L"), np.uint8)
@@ -54,16 +63,54 @@ class Medium:
         turned = cv2.transform(pixels.astype(np.float32), np.array([[*weights, 255.0 * offset]]))
         return np.asarray(np.clip(turned + 0.5, 0, 255), np.uint8)
 
+    def cover(self, image: Image.Image, whole: Matrix | None = None) -> Cover:
+        """(h, w) 0..1: how far areas cover each pixel of a picture, or of a part of one: ``whole``
+        (3, 3) takes its pixels to shares of the whole, 0 to 1."""
+        assert self.field is not None
+        pixels = np.asarray(_on(image, self.under).convert("RGB"))
+        ground = self.field if whole is None else self.field.seen(whole, image.size)
+        return cover(pixels, ground.field(image.size), ground.least)
+
+    def strokes(self, image: Image.Image, covered: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """(h, w) the edges of areas as if they were lines, given what they cover (h, w) of a
+        picture; for lines what they cover."""
+        if not self.kind.areas:
+            return covered
+        mask = covered.astype(np.uint8)
+        around = np.ones((3, 3), np.uint8)
+        edge = cv2.dilate(mask, around) != cv2.erode(mask, around, borderValue=0)
+        size = covered.shape[1], covered.shape[0]
+        pixels = _on(image, self.under).convert("RGB")
+        if image.size != size:
+            pixels = pixels.resize(size, Image.Resampling.BOX, reducing_gap=2.0)
+        return np.asarray(edge | inner_edges(np.asarray(pixels), covered))
+
+    def seen(self, whole: Matrix, size: tuple[int, int]) -> Medium:
+        """The same for a part of the picture that is ``size`` (width, height) large."""
+        if self.field is None:
+            return self
+        return replace(self, field=self.field.seen(whole, size))
+
 
 #: Dark lines on light ground.
 PENCIL = Medium()
 
 
-def medium_of(image: Image.Image) -> Medium:
-    """What a picture is drawn with: from its thin details, which ground and shade have none of."""
+def medium_of(image: Image.Image, kind: Kind | None = None) -> Medium:
+    """What a picture is drawn with: from what stands out of its ground in areas; else from its thin
+    details, which ground and shade have none of. ``kind``: what it is said to be."""
     small = _small(image)
     under = _under(small)
     pixels = np.asarray(_on(small, under).convert("RGB"))
+    if kind is None or kind.areas:
+        ground = ground_of(pixels)
+        told = kind or kind_of(pixels, ground)
+        if told.areas:
+            return Medium(None, under, max(0.1, ground.lightness), told, ground)
+    return _lines(small, pixels, under)
+
+
+def _lines(small: Image.Image, pixels: NDArray[np.uint8], under: int) -> Medium:
     # Between lines there is more ground than line.
     around = cv2.medianBlur(pixels, _REACH)
     darker = _weight(cv2.subtract(around, pixels))

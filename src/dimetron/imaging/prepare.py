@@ -9,6 +9,7 @@ from PIL import Image
 from dimetron.imaging.errors import check_size
 from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.frame import Frame
+from dimetron.imaging.medium import Medium
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
@@ -29,6 +30,20 @@ def prepared(image: Image.Image, frame: Frame, tone: Tone) -> Image.Image:
     check_size(frame.size_px, "The prepared picture", "resample it to less", _NEEDED)
     pixels = cut_out(image, frame)
     return image_of(toned(pixels, tone))
+
+
+def medium_on(page: Pyramid, frame: Frame, tone: Tone) -> Medium | None:
+    """What is known of what a prepared picture is drawn with: areas stand out from the ground of
+    the page that it is of, of which it may show little itself. None if it is to be told anew."""
+    if not page.medium.kind.areas or not tone.plain:
+        return None
+    return page.medium.seen(shares_of(page, frame), frame.size_px)
+
+
+def shares_of(page: Pyramid, frame: Frame) -> Matrix:
+    """(3, 3) from a frame's pixels to shares of the page; its bulge is too slight for a ground."""
+    w, h = page.size_px
+    return np.diag([1 / w, 1 / h, 1.0]) @ inverse(frame.matrix)
 
 
 def cut_out(image: Image.Image, frame: Frame) -> Pixels:

@@ -49,13 +49,15 @@ class Pyramid:
         return np.pad(pixels, beyond, mode="edge")
 
 
-def build(image: Image.Image) -> Pyramid:
-    """Average 2x2 blocks down to about a thumbnail. The image is kept, not copied."""
+def build(image: Image.Image, medium: Medium | None = None) -> Pyramid:
+    """Average 2x2 blocks down to about a thumbnail. The image is kept, not copied. ``medium``: what
+    it is known to be drawn with; else it is told here."""
     levels = [image]
     while max(levels[-1].size) > COARSEST_PX:
         levels.append(_halved(levels[-1]))
-    told_by = next((i for i in levels if max(i.size) < _MEDIUM_PX), levels[-1])
-    return Pyramid(tuple(levels), medium_of(told_by))
+    if medium is None:
+        medium = medium_of(next((i for i in levels if max(i.size) < _MEDIUM_PX), levels[-1]))
+    return Pyramid(tuple(levels), medium)
 
 
 def _halved(image: Image.Image) -> Image.Image:

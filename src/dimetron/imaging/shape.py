@@ -9,7 +9,8 @@ import cv2
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
+from dimetron.imaging.ink import Darkness, drawn, ink_level
+from dimetron.imaging.medium import Medium
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.skew import skew_of
 
@@ -33,6 +34,8 @@ _ASKEW_DEG = 5.0
 _TELLING = 0.75
 #: A turn that is taken without more ado.
 _SLIGHT_DEG = 1.0
+#: What is covered by so much of a line after turning is line.
+_LINE = 0.35
 #: Lines and evenness that differ by less tell the same turn.
 _AGREE_DEG = 0.15
 
@@ -44,8 +47,8 @@ class Shape:
 
     turn_deg: how far the drawing's right lies counter-clockwise in the picture, within 45 degrees.
     box: left, top, right and bottom of the outermost strokes' middles, straightened.
-    ink, filled (h, w): the strokes and what they enclose, ``step`` pixels a cell, from the
-    straightened pixel ``corner`` on; the box lies half a stroke within.
+    ink, filled (h, w): the strokes (of areas the edges) and what they enclose, ``step`` pixels a
+    cell, from the straightened pixel ``corner`` on; the box lies half a stroke within.
     even: how much left and right are alike about the line x = centre[0], and top and bottom about
     y = centre[1], 0 to 1. told: whether its parts tell how far it is turned; else it is taken as
     level.
@@ -84,19 +87,38 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     level = 0
     while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
         level += 1
-    dark = darkness(grey_of(pyramid.levels[level], medium=pyramid.medium))
-    threshold = ink_level(dark)
+    dark = drawn(pyramid.levels[level], pyramid.medium)
+    threshold = ink_level(dark, pyramid.medium)
     ink = _without_specks(dark > threshold)
     if not ink.any():
         return None
-    deg, told = _askew(np.where(ink, dark, 0.0).astype(np.float32), threshold)
-    straight = _straightened(np.where(ink, dark, 0.0).astype(np.float32), deg) > threshold
+    inked = np.where(ink, dark, 0.0).astype(np.float32)
+    strokes = pyramid.medium.strokes(pyramid.levels[level], ink)
+    deg, told = _askew(inked, strokes, threshold, pyramid.medium)
+    straight = _straightened(inked, deg) > threshold
+    step = max(pyramid.size_px) / max(dark.shape)
+    lines = None
+    if pyramid.medium.kind.areas:
+        lines = _straightened(strokes.astype(np.float32), deg) > _LINE
+    return shape_from(straight, pyramid.size_px, deg, told, step, lines)
+
+
+def shape_from(
+    straight: Mask,
+    size_px: tuple[int, int],
+    deg: float,
+    told: bool,
+    step: float,
+    strokes: Mask | None = None,
+) -> Shape | None:
+    """The shape of ink (h, w) that was turned back by ``deg`` about the middle of a picture of
+    ``size_px``, ``step`` of its pixels a cell; None if it is next to nothing. ``strokes`` (h, w):
+    the edges of it where it is areas."""
     rows, columns = (np.flatnonzero(straight.sum(axis=axis) > 1) for axis in (1, 0))
     if len(rows) < 8 or len(columns) < 8:
         return None
     top, bottom, left, right = rows[0], rows[-1] + 1, columns[0], columns[-1] + 1
     cut = straight[top:bottom, left:right]
-    step = max(pyramid.size_px) / max(dark.shape)
     middle = np.array(straight.shape[::-1]) / 2
     sides = [cut.T, cut, cut.T[::-1], cut[::-1]]
     wide = _stroke(sides)
@@ -104,7 +126,8 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
     inner = np.array(inset) * (1, 1, -1, -1)
     box = (np.array([left, top, right, bottom]) + inner - np.tile(middle, 2)) * step
     corner = float((left - middle[0]) * step), float((top - middle[1]) * step)
-    small = _small(cut)
+    lines = cut if strokes is None else strokes[top:bottom, left:right]
+    small = _small(lines)
     across, along = _evenness(small), _evenness(small.T)
     even = across[0], along[0]
     centre = (
@@ -112,9 +135,7 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
         corner[1] + along[1] * cut.shape[0] * step,
     )
     edges = float(box[0]), float(box[1]), float(box[2]), float(box[3])
-    return Shape(
-        pyramid.size_px, deg, edges, cut, _filled(cut), float(step), corner, even, centre, told
-    )
+    return Shape(size_px, deg, edges, lines, _filled(cut), float(step), corner, even, centre, told)
 
 
 def _without_specks(ink: Mask) -> Mask:
@@ -132,16 +153,17 @@ def _without_specks(ink: Mask) -> Mask:
     return np.asarray(np.concatenate([[False], kept])[labels])
 
 
-def _askew(dark: Darkness, threshold: float) -> tuple[float, bool]:
+def _askew(dark: Darkness, strokes: Mask, threshold: float, medium: Medium) -> tuple[float, bool]:
     """How far a drawing lies askew, and whether several of its parts agree on that. What is even
     about a line is so as a whole, whatever slopes on both sides of it; else several lines must say
     so, unless it is no more than paper lies askew."""
-    found = skew_of(dark, threshold, _ASKEW_DEG)
-    even, turn = _even_turn(dark > threshold)
+    found = skew_of(dark, threshold, medium, _ASKEW_DEG)
+    even, turn = _even_turn(strokes if medium.kind.areas else dark > threshold)
     if even >= _TELLING:
         return (found.deg if found.sure and abs(found.deg - turn) < _AGREE_DEG else turn), True
     slight = abs(found.deg) <= _SLIGHT_DEG
-    return (found.deg, True) if found.shared or slight else (0.0, False)
+    believed = (found.shared or slight) and (found.sure or not medium.kind.areas)
+    return (found.deg, True) if believed else (0.0, False)
 
 
 def _even_turn(ink: Mask) -> tuple[float, float]:

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import median_filter
 
-from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
-from dimetron.imaging.medium import medium_of
+from dimetron.imaging.ink import Darkness, drawn, ink_level, outlines
+from dimetron.imaging.medium import Medium, medium_of
 
 #: Sheets lie no farther askew than this; more is a quarter turn plus a rest, or meant so.
 LIMIT_DEG = 12.0
@@ -23,6 +23,8 @@ _WORK_PX = 1800
 _POINTS = 30_000
 #: How much the best turn must stand out from the others to be believed.
 _CLEAR = 1.25
+#: And where areas are drawn: what is rounded has edges that run nearly one way for a while.
+_CLEAR_AREAS = 3.0
 #: A line's share of all ink, and that of one that tells by itself; how much weaker than the
 #: strongest it may be; how wide it is in pixels, and how far from the next as a share of the whole;
 #: and how many of one direction are several.
@@ -41,12 +43,14 @@ class Skew:
 
 def skew(image: Image.Image) -> Skew:
     """Find a picture's skew within ±12 degrees."""
-    dark = darkness(grey_of(image, _WORK_PX, medium_of(image)))
-    return skew_of(dark, ink_level(dark))
+    medium = medium_of(image)
+    dark = drawn(image, medium, _WORK_PX)
+    return skew_of(dark, ink_level(dark, medium), medium)
 
 
-def skew_of(dark: Darkness, level: float, limit_deg: float = LIMIT_DEG) -> Skew:
-    """The same from ``darkness`` (h, w) and the level above which it is ink, within a limit."""
+def skew_of(drawn_on: Darkness, level: float, medium: Medium, limit_deg: float = LIMIT_DEG) -> Skew:
+    """The same from what is drawn (h, w) and the level above which it is ink, within a limit."""
+    dark = outlines(drawn_on, medium)
     y, x = np.nonzero(dark > level)
     if len(x) < 50:
         return Skew(0.0, False)
@@ -59,7 +63,8 @@ def skew_of(dark: Darkness, level: float, limit_deg: float = LIMIT_DEG) -> Skew:
     coarse = np.arange(-limit_deg, limit_deg + 0.01, 0.2)
     scores = np.array([_sharpness(few, a, 2.0) for a in coarse])
     best = float(coarse[int(scores.argmax())])
-    sure = float(scores.max()) > _CLEAR * float(np.median(scores))
+    clear = _CLEAR_AREAS if medium.kind.areas else _CLEAR
+    sure = float(scores.max()) > clear * float(np.median(scores))
     for step, reach in ((0.04, 0.24), (0.01, 0.06)):
         angles = np.arange(best - reach, best + reach + step / 2, step)
         values = np.array([_sharpness(points, a, 1.0) for a in angles])

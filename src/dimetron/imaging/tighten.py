@@ -9,8 +9,9 @@ import cv2
 import numpy as np
 
 from dimetron.imaging.frame import Crop, Frame
-from dimetron.imaging.ink import Darkness, darkness, faint_level, grey_of, ink_level
-from dimetron.imaging.prepare import cut_out, image_of
+from dimetron.imaging.ink import Darkness, drawn, faint_level, ink_level
+from dimetron.imaging.medium import Medium
+from dimetron.imaging.prepare import cut_out, image_of, shares_of
 from dimetron.imaging.pyramid import Pyramid
 
 #: What hangs together and is no longer than this, in pixels, is a speck and no stroke; however thin
@@ -54,8 +55,10 @@ def tightened(page: Pyramid, sheet: Frame, crop: Crop) -> Tight | None:
     w, h = int(np.ceil(crop.right)) - left, int(np.ceil(crop.bottom)) - top
     move = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]])
     frame = replace(sheet, size_px=(w, h), matrix=move @ sheet.matrix)
-    dark = darkness(grey_of(image_of(cut_out(page.levels[0], frame)), medium=page.medium))
-    box = _inked(dark > ink_level(dark))
+    dark = drawn(
+        image_of(cut_out(page.levels[0], frame)), page.medium, whole=shares_of(page, frame)
+    )
+    box = _inked(dark > ink_level(dark, page.medium))
     if box is None:
         return None
 
@@ -63,7 +66,8 @@ def tightened(page: Pyramid, sheet: Frame, crop: Crop) -> Tight | None:
         x0, y0, x1, y1 = edges
         return Crop(left + x0, top + y0, x1 - x0, y1 - y0)
 
-    return Tight(placed(box), tuple(placed(edges) for edges in _left_out(dark, box)))
+    left_out = _left_out(dark, box, page.medium)
+    return Tight(placed(box), tuple(placed(edges) for edges in left_out))
 
 
 def inked(pyramid: Pyramid) -> Inked | None:
@@ -74,14 +78,14 @@ def inked(pyramid: Pyramid) -> Inked | None:
         return None
     step = 2.0**level
     small = (box[0] / step, box[1] / step, box[2] / step, box[3] / step)
-    faint = _left_out(coarse, small)
+    faint = _left_out(coarse, small, pyramid.medium)
     return Inked(box, tuple((a * step, b * step, c * step, d * step) for a, b, c, d in faint))
 
 
-def _left_out(dark: Darkness, box: Edges) -> tuple[Edges, ...]:
+def _left_out(dark: Darkness, box: Edges, medium: Medium) -> tuple[Edges, ...]:
     """Boxes of the faint and the dotted strokes that reach out of the ink's box, longest first."""
     h, w = dark.shape
-    faint = (dark > faint_level(dark)).astype(np.uint8)
+    faint = (dark > faint_level(dark, medium)).astype(np.uint8)
     joined = cv2.morphologyEx(faint, cv2.MORPH_CLOSE, np.ones((2 * _GAP + 1,) * 2, np.uint8))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
     x0, y0, wide, high = stats[:, :4].T
@@ -106,7 +110,7 @@ def ink_extent(pyramid: Pyramid) -> Edges | None:
 
 
 def _extent(pyramid: Pyramid, level: int, coarse: Darkness) -> Edges | None:
-    threshold = ink_level(coarse)
+    threshold = ink_level(coarse, pyramid.medium)
     box = _inked(coarse > threshold)
     if box is None or level == 0:
         return box
@@ -119,8 +123,9 @@ def _extent(pyramid: Pyramid, level: int, coarse: Darkness) -> Edges | None:
         low, high = max(0, at - near), min((w, h)[side % 2], at + near)
         strip = (low, 0, high, h) if side % 2 == 0 else (0, low, w, high)
         # Of a stroke that was found already only its end may reach into the strip.
-        grey = grey_of(pyramid.levels[0].crop(strip), medium=pyramid.medium)
-        near_edge = _inked(darkness(grey) > threshold, speck=1)
+        whole = np.array([[1 / w, 0, strip[0] / w], [0, 1 / h, strip[1] / h], [0, 0, 1.0]])
+        dark = drawn(pyramid.levels[0].crop(strip), pyramid.medium, whole=whole)
+        near_edge = _inked(dark > threshold, speck=1)
         found = at - low if near_edge is None else near_edge[side]
         ends.append(float(low + found))
     return ends[0], ends[1], ends[2], ends[3]
@@ -131,7 +136,7 @@ def _coarse(pyramid: Pyramid) -> tuple[int, Darkness]:
     level = 0
     while max(pyramid.levels[level].size) > _COARSE_PX and level + 1 < len(pyramid.levels):
         level += 1
-    return level, darkness(grey_of(pyramid.levels[level], medium=pyramid.medium))
+    return level, drawn(pyramid.levels[level], pyramid.medium)
 
 
 def _inked(ink: np.ndarray, speck: int = _SPECK) -> Edges | None:

@@ -421,21 +421,22 @@ def proposals_on(
     from PIL import Image
 
     from dimetron.imaging.prepare import prepared
-    from dimetron.imaging.split.views import split_views
     from dimetron.imaging.tone import Tone
+    from dimetron.registration.onsheet.views import sheet_views
 
     assert isinstance(image, Image.Image)
     turns = replace(flattening.straightening, angle_deg=0.0)
     plain = replace(flattening, straightening=turns)
     before = sheet_frame(size_px, plain)
-    split = split_views(prepared(image, before, Tone()), projection)
+    split = sheet_views(prepared(image, before, Tone()), projection)
     angle = -split.skew.deg if split.skew.sure else 0.0
     # A mirrored sheet is turned before it is mirrored.
     how = Straightening(turns.turns, -angle if turns.mirrored else angle, turns.mirrored)
     level = replace(flattening, straightening=how)
     frame: Frame = sheet_frame(size_px, level)
     found = [
-        FoundView(crop_of(frame, before.to_source(v.corners)), v.view, v.doubt) for v in split.found
+        FoundView(crop_of(frame, before.to_source(v.corners)), v.view, v.doubt, v.turns, v.size)
+        for v in split.found
     ]
     return level, found, split.projection
 

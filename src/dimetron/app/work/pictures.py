@@ -129,10 +129,13 @@ class Pictures(QObject):
         page, notes = self._page(recipe.raw, source)
         if recipe.plain:
             return page, notes
-        from dimetron.imaging.prepare import prepared
+        from dimetron.imaging.prepare import medium_on, prepared
 
-        picture = prepared(page.levels[0], frame_of(recipe), recipe.tone)
-        return (page if picture is page.levels[0] else build(picture)), ()
+        frame = frame_of(recipe)
+        picture = prepared(page.levels[0], frame, recipe.tone)
+        if picture is page.levels[0]:
+            return page, ()
+        return build(picture, medium_on(page, frame, recipe.tone)), ()
 
     def _unwanted(self, source: str) -> bool:
         return all(recipe.source != source for recipe in self._wanted)

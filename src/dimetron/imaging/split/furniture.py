@@ -16,6 +16,7 @@ LETTER = 0.017
 RUN = 0.014
 _FRAME_RUN = 0.75
 _MARGIN = 0.14
+_SIDES = 3
 #: A straight line is thin, that is a dimension line, below this share of the object's weight.
 _THIN = 0.78
 
@@ -56,6 +57,31 @@ def without_frame(ink: Bits) -> Bits:
     h, w = ink.shape
     longest = max(h, w)
     out = ink.copy()
+    inner = _inner(ink)
+    x0, y0, x1, y1 = inner
+    framed = (x0, y0, x1, y1) != (0, 0, w, h)
+    out[:y0], out[y1:], out[:, :x0], out[:, x1:] = 0, 0, 0, 0
+    edge = max(4, longest // 250)
+    if framed:
+        # The frame line's own wobble, on the sides that have one.
+        for side, band in _bands(inner, (w, h), edge):
+            if side:
+                out[band] = 0
+    return _unhung(out, inner, edge)
+
+
+def has_frame(ink: Bits) -> bool:
+    """Whether there is a border on three sides at least: one or two long lines are anything."""
+    h, w = ink.shape
+    sides = [a != b for a, b in zip(_inner(ink), (0, 0, w, h), strict=True)]
+    return bool(sum(sides) >= _SIDES)
+
+
+def _inner(ink: Bits) -> list[int]:
+    """Left, top, right and bottom of what border lines enclose; the picture's own where there is
+    none."""
+    h, w = ink.shape
+    longest = max(h, w)
     level, upright = runs(ink, longest // 12, False), runs(ink, longest // 12, True)
     inner = [0, 0, w, h]
     for lines, size, other, (first, last) in (
@@ -67,16 +93,7 @@ def without_frame(ink: Bits) -> Bits:
         near, far = strong[strong < margin], strong[strong > size - margin]
         inner[first] = int(near.max()) + 1 if near.size else 0
         inner[last] = int(far.min()) if far.size else size
-    x0, y0, x1, y1 = inner
-    framed = (x0, y0, x1, y1) != (0, 0, w, h)
-    out[:y0], out[y1:], out[:, :x0], out[:, x1:] = 0, 0, 0, 0
-    edge = max(4, longest // 250)
-    if framed:
-        # The frame line's own wobble, on the sides that have one.
-        for side, band in _bands(inner, (w, h), edge):
-            if side:
-                out[band] = 0
-    return _unhung(out, inner, edge)
+    return inner
 
 
 def _covered(lines: Bits) -> NDArray[np.int64]:

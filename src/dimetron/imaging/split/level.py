@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.ink import Darkness, darkness, grey_of, ink_level
-from dimetron.imaging.medium import medium_of
+from dimetron.imaging.ink import Darkness, drawn, ink_level
+from dimetron.imaging.medium import Medium, medium_of
 from dimetron.imaging.skew import Skew, skew_of
 
 Bits = NDArray[np.uint8]
@@ -22,13 +22,15 @@ WORK_PX = 1800
 
 @dataclass(frozen=True, slots=True, eq=False)
 class LevelSheet:
-    """dark (h, w) 0..1 and ink (h, w) 0 or 255 of the levelled sheet; ``back`` (2, 3) takes its
-    pixels to those of the picture that came in."""
+    """dark (h, w) 0..1 and ink (h, w) 0 or 255 of the levelled sheet; strokes (h, w) the same with
+    areas as their edges. ``back`` (2, 3) takes its pixels to those of the picture that came in."""
 
     dark: Darkness
     ink: Bits
+    strokes: Bits
     skew: Skew
     back: NDArray[np.float64]
+    medium: Medium
 
     def to_source(self, points: Points) -> Points:
         """Points of the level sheet in the picture's own pixels."""
@@ -37,9 +39,13 @@ class LevelSheet:
 
 def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
     """Reduce and level a sheet; its skew is found unless it is given."""
-    dark = darkness(grey_of(image, WORK_PX, medium_of(image)))
-    level = ink_level(dark)
-    found = skew_of(dark, level) if skew_deg is None else Skew(skew_deg, True)
+    medium = medium_of(image)
+    dark = drawn(image, medium, WORK_PX)
+    level = ink_level(dark, medium)
+    lines = medium.strokes(image, dark > level).astype(np.uint8) * 255
+    found = skew_of(dark, level, medium) if skew_deg is None else Skew(skew_deg, True)
+    if not found.sure:
+        found = Skew(0.0, False)
     h, w = dark.shape
     # Turned about its middle on a sheet of the same size: margins may be lost, views hardly.
     a = math.radians(found.deg)
@@ -52,7 +58,9 @@ def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
         shift = level_to_work @ np.array([0.5, 0.5, 1.0]) - 0.5
         matrix = np.column_stack([turn, shift])
         dark = np.asarray(cv2.warpAffine(dark, matrix, (w, h), flags=flags), np.float32)
+        lines = np.asarray(cv2.warpAffine(lines, matrix, (w, h), flags=flags), np.uint8)
     ink = (dark > level).astype(np.uint8) * 255
+    lines = (lines > 127).astype(np.uint8) * 255 if medium.kind.areas else ink
     scale = image.size[0] / w, image.size[1] / h
     back = np.diag(scale) @ level_to_work
-    return LevelSheet(dark, ink, found, back)
+    return LevelSheet(dark, ink, lines, found, back, medium)

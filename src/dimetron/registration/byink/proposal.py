@@ -171,18 +171,17 @@ def _weighed(
 
 def _same(a: int, b: int, signature: Signature) -> bool:
     """Whether two ways put the same ink at the same places."""
-    if a == b:
-        return True
     one, other = WAYS[a], WAYS[b]
-    if one.axes != other.axes:
-        return False
+    return one.axes == other.axes and all(
+        one.signs[side] == other.signs[side] or is_even(signature, side) for side in (0, 1)
+    )
+
+
+def is_even(signature: Signature, side: int) -> bool:
+    """Whether a drawing shows nothing of which way round it lies along a side."""
     outline = signature.outline
-    for side in (0, 1):
-        if one.signs[side] != other.signs[side]:
-            flipped = outline[:, ::-1] if side == 0 else outline[::-1]
-            if signature.uneven(side) > _EVEN or unlike(outline, flipped) > _SAME_OUTLINE:
-                return False
-    return True
+    flipped = outline[:, ::-1] if side == 0 else outline[::-1]
+    return signature.uneven(side) <= _EVEN and unlike(outline, flipped) <= _SAME_OUTLINE
 
 
 def _size(best: Found, used: Sequence[Picture], known_mm: Mapping[int, float]) -> float:

@@ -36,6 +36,8 @@ _EVEN, _HARDLY = 6.0, 0.5
 _TWICE = 3.0
 #: So many are looked at closely.
 _CLOSELY = 60
+#: When nothing is known, so many ways are followed from drawing to drawing, and so many kept.
+_FOLLOWED, _KEPT = 4000, 400
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +66,8 @@ def search(
     signatures: Sequence[Signature], now: Sequence[Reading], alike: Sequence[Alike] = ()
 ) -> list[Found]:
     """Ways in which the drawings can lie, the likeliest first. As they lie now is among them."""
-    table = _Table(signatures, now, alike)
+    table = Table(signatures, [np.array([cost(way, lies) for way in WAYS]) for lies in now], alike)
+    table.said(now)
     rough = table.rough()
     best = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
     if table.named not in best:
@@ -73,27 +76,32 @@ def search(
     return sorted(found, key=lambda f: -f.score)
 
 
-class _Table:
+class Table:
     """What every pair of drawings says of every pair of ways, worked out once."""
 
     def __init__(
-        self, signatures: Sequence[Signature], now: Sequence[Reading], alike: Sequence[Alike]
+        self,
+        signatures: Sequence[Signature],
+        costs: Sequence[Floats],
+        alike: Sequence[Alike],
+        further: Floats | None = None,
     ) -> None:
+        """costs (n, 24): of every way for each drawing, in logarithms of odds; further
+        (n, n, 24, 24): what else speaks for every pair of ways of two drawings."""
         self._signatures = signatures
         self._pairs = tuple((a.one, a.other) for a in alike)
         self._ratios = np.array([a.ratio for a in alike]) * (_EXTENT_SIGMA / _BODY_SIGMA)
-        self._costs = np.array(
-            [
-                [cost(way, lies) - _EVEN * _evenly(s, way) for way in WAYS]
-                for s, lies in zip(signatures, now, strict=True)
-            ]
-        )
-        self.named = tuple(number_of(lies) for lies in now)
+        self._costs = np.array(costs) - [
+            [_EVEN * _evenly(s, way) for way in WAYS] for s in signatures
+        ]
+        self.named: Ways = ()
         count = len(signatures)
         self._pair = np.zeros((count, count, len(WAYS), len(WAYS)))
         for i, j in combinations(range(count), 2):
             self._pair[i, j] = self._paired(i, j)
             self._pair[j, i] = self._pair[i, j].T
+        if further is not None:
+            self._pair += further
         self._sides = np.log([s.sides_px for s in signatures])
         self._known: dict[tuple[int, ...], tuple[float, Floats, Floats]] = {}
         self._laid: dict[tuple[int, int], Mask] = {}
@@ -111,10 +119,16 @@ class _Table:
                 s, t = one.axes.index(axis), other.axes.index(axis)
                 opposite = int(one.signs[s] != other.signs[t])
                 found[a, b] = _PAIR * told[s, t, opposite]
-        mine, yours = self.named[i], self.named[j]
-        if WAYS[mine].depth_axis != WAYS[yours].depth_axis:
-            found[yours, mine] += EXCHANGED
         return found
+
+    def said(self, now: Sequence[Reading]) -> None:
+        """How the drawings are said to lie: two that bear each other's names are one mistake."""
+        self.named = tuple(number_of(lies) for lies in now)
+        for i, j in combinations(range(len(now)), 2):
+            mine, yours = self.named[i], self.named[j]
+            if WAYS[mine].depth_axis != WAYS[yours].depth_axis:
+                self._pair[i, j, yours, mine] += EXCHANGED
+                self._pair[j, i, mine, yours] += EXCHANGED
 
     def rough(self) -> dict[Ways, float]:
         """Scores without a look at outlines: of the best ways in which up to two drawings lie
@@ -147,24 +161,69 @@ class _Table:
         return np.asarray(scores - against)
 
     def _disagreement(self, ways: Ways) -> tuple[float, Floats, Floats]:
-        """Against extents that differ, and the extents and scales that fit best."""
+        """Against extents that differ, and the extents and scales that fit best; of the first so
+        many drawings."""
         pattern = tuple(w // 4 for w in ways)
         if pattern not in self._known:
-            design, solver = _extent_system(pattern, self._pairs)
-            sides = np.concatenate([self._sides.ravel(), self._ratios])
+            among = np.array([max(pair) < len(ways) for pair in self._pairs], bool)
+            pairs = tuple(pair for pair, is_in in zip(self._pairs, among, strict=True) if is_in)
+            design, solver = _extent_system(pattern, pairs)
+            lengths, ratios = self._sides[: len(ways)].ravel(), self._ratios[among]
+            sides = np.concatenate([lengths, ratios])
             fitted = _robustly(design, solver, sides)
             # What the ink contradicts is no body, and must not draw the sizes its way.
-            one = np.abs(sides - design @ fitted)[self._sides.size :] <= _NO_BODY * _EXTENT_SIGMA
+            one = np.abs(sides - design @ fitted)[lengths.size :] <= _NO_BODY * _EXTENT_SIGMA
             if not one.all():
-                kept = tuple(pair for pair, is_one in zip(self._pairs, one, strict=True) if is_one)
-                told = np.concatenate([self._sides.ravel(), self._ratios[one]])
+                kept = tuple(pair for pair, is_one in zip(pairs, one, strict=True) if is_one)
+                told = np.concatenate([lengths, ratios[one]])
                 fitted = _robustly(*_extent_system(pattern, kept), told)
             off = (sides - design @ fitted) / _EXTENT_SIGMA
             against = float(np.minimum(off**2, _EXTENT_MOST).sum())
             self._known[pattern] = against, fitted[:3], fitted[3:]
         return self._known[pattern]
 
+    def best(self) -> list[Found]:
+        """The likeliest ways when nothing is known of how drawings lie, the best first."""
+        rough = self._anyhow()
+        some = sorted(rough, key=lambda ways: -rough[ways])[:_CLOSELY]
+        return sorted((self.closely(ways, rough[ways]) for ways in some), key=lambda f: -f.score)
+
+    def _anyhow(self) -> dict[Ways, float]:
+        """Scores without a look at outlines when nothing is known of how drawings lie: they are
+        laid one after the other, and of all ways so far the best are followed."""
+        ways = np.zeros((1, 0), np.intp)
+        rough = np.zeros(1)
+        for k in range(len(self._signatures)):
+            scores = rough[:, None] - self._costs[k][None, :]
+            for j in range(k):
+                scores = scores + self._pair[j, k][ways[:, j]]
+            best = np.argsort(-scores, axis=None)[:_FOLLOWED]
+            before, now = np.unravel_index(best, scores.shape)
+            ways = np.column_stack([ways[before], now])
+            rough = scores[before, now]
+            against = self._against(ways)
+            kept = np.argsort(against - rough)[:_KEPT]
+            ways, rough = ways[kept], rough[kept]
+        scores = rough - self._against(ways)
+        return {tuple(row): float(s) for row, s in zip(ways.tolist(), scores, strict=True)}
+
+    def _against(self, ways: NDArray[np.intp]) -> Floats:
+        """(n,) against extents that differ, of ways (n, drawings); each pattern is looked at
+        once."""
+        patterns, which = np.unique(ways // 4, axis=0, return_inverse=True)
+        told = [self._disagreement(tuple(4 * p for p in row))[0] for row in patterns.tolist()]
+        return np.array(told)[which.ravel()]
+
+    def rough_of(self, ways: Ways) -> float:
+        """The score of all drawings lying so, without a look at outlines."""
+        pairs = sum(
+            float(self._pair[i, j, ways[i], ways[j]]) for i, j in combinations(range(len(ways)), 2)
+        )
+        costs = sum(float(self._costs[i, way]) for i, way in enumerate(ways))
+        return pairs - costs - self._disagreement(ways)[0]
+
     def closely(self, ways: Ways, rough: float) -> Found:
+        """The whole score of all drawings lying so."""
         planes: dict[int, list[Mask]] = {0: [], 1: [], 2: []}
         for i, way in enumerate(ways):
             planes[WAYS[way].depth_axis].append(self._world(i, way))

@@ -100,6 +100,12 @@ def against(reading: Reading, now: Reading) -> tuple[bool, int]:
     return reading.mirrored != now.mirrored, (reading.quarters - now.quarters) % 4
 
 
+def plainly(way: Way) -> Reading:
+    """A way as the one view in which it is not mirrored."""
+    found = (_read(way, view) for view in View)
+    return next(r for r in found if r is not None and not r.mirrored)
+
+
 def cost(way: Way, now: Reading) -> float:
     """How unlikely a way is for a drawing that lies so and bears that name, in logarithms of
     odds."""

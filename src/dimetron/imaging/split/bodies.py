@@ -1,0 +1,52 @@
+"""Whole things on a sheet, wherever they stand: what hangs together, with the parts that belong to
+it, and without what is written."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from dimetron.imaging.split.furniture import LETTER, parts_of
+from dimetron.imaging.split.level import Bits
+from dimetron.imaging.split.regions import Boxes, merged
+
+#: What is no farther apart than this share of the longest side belongs together.
+_NEAR = 0.006
+#: Things smaller than this share of the largest, along their longer side, are details.
+_SMALL = 0.16
+#: Letters stand in rows: things no higher than so many letters that no part of is larger.
+_LETTERS = 1.7
+
+
+def bodies(ink: Bits) -> Boxes:
+    """(n, 4) boxes of the things that may be views, the largest first."""
+    longest = max(ink.shape)
+    parts = parts_of(ink)
+    small = _letters(parts.boxes, LETTER * longest)
+    groups, count = _groups(ink, max(1, round(_NEAR * longest)))
+    found = []
+    for group in range(1, count):
+        members = np.unique(parts.labels[(groups == group) & (ink > 0)])
+        members = members[members > 0]
+        if len(members) and not small[members].all():
+            x, y, w, h = parts.boxes[members, :4].T
+            found.append((x.min(), y.min(), (x + w).max(), (y + h).max()))
+    boxes = merged(np.array(found, np.float64).reshape(-1, 4))
+    if not len(boxes):
+        return boxes
+    long = (boxes[:, 2:] - boxes[:, :2]).max(axis=1)
+    boxes = boxes[long > _SMALL * long.max()]
+    return np.asarray(boxes[np.argsort(-np.prod(boxes[:, 2:] - boxes[:, :2], axis=1))])
+
+
+def _letters(boxes: NDArray[np.int32], letter: float) -> NDArray[np.bool_]:
+    _, _, w, h, _ = boxes.T
+    return np.asarray(np.maximum(w, h) <= _LETTERS * letter)
+
+
+def _groups(ink: Bits, near: int) -> tuple[NDArray[np.int32], int]:
+    """Labels (h, w) of what hangs together when gaps are bridged, and how many there are."""
+    joined = cv2.dilate(ink, np.ones((2 * (near // 2) + 1,) * 2, np.uint8))
+    parts = parts_of(joined)
+    return parts.labels, len(parts.boxes)

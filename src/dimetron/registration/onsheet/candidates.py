@@ -1,0 +1,64 @@
+"""What on a sheet may be a view, wherever it stands."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from dimetron.imaging.split import furniture
+from dimetron.imaging.split.agree import Agreed
+from dimetron.imaging.split.bodies import bodies
+from dimetron.imaging.split.candidates import Readings, overlap
+from dimetron.imaging.split.level import Bits, LevelSheet
+from dimetron.imaging.split.regions import Boxes
+from dimetron.imaging.split.uncut import uncut
+
+#: Boxes that share so much of both are of one thing.
+_SAME = 0.9
+#: Ink as heavy as the object's beyond a box, as a share of that within, is the object's.
+_MORE = 0.01
+#: Things inside another are views, and it is only what joins them, if they fill this share of it.
+_FILLED = 0.4
+#: A view is no smaller than this share of the sheet's longer side.
+_LEAST = 0.03
+
+
+def candidates(level: LevelSheet, read: Readings) -> list[Boxes]:
+    """Boxes (4,) of the levelled sheet, the largest first. Where measures and leaders hang on a
+    thing, its box is without them."""
+    framed = not level.medium.kind.areas and furniture.has_frame(level.ink)
+    whole = list(bodies(read.ink if framed else level.ink))
+    if level.medium.kind.areas:
+        return whole
+    alone = [Agreed(s.typical, i, i, 1.0, True) for i, s in enumerate(read.spots)]
+    without, _ = uncut(alone, read)
+    found: list[Boxes] = []
+    taken: set[int] = set()
+    for body in whole:
+        inner = [i for i, b in enumerate(without) if overlap(body, b.box) > _SAME]
+        taken.update(inner)
+        filled = sum(_area(without[i].box) for i in inner) / _area(body)
+        if len(inner) > 1 and filled > _FILLED:
+            found += [without[i].box for i in inner]
+        elif len(inner) == 1 and not _more(read.bare, body, without[inner[0]].box):
+            found.append(without[inner[0]].box)
+        else:
+            found.append(body)
+    found += [b.box for i, b in enumerate(without) if i not in taken]
+    found = [b for b in found if (b[2:] - b[:2]).max() > _LEAST * max(level.ink.shape)]
+    return sorted(found, key=lambda b: -_area(b))
+
+
+def _area(box: Boxes) -> float:
+    return float(np.prod(box[2:] - box[:2]))
+
+
+def _more(heavy: Bits, body: Boxes, box: Boxes) -> bool:
+    """Whether a body goes on beyond a box with lines as heavy as those within."""
+    inside, all_ = _inked(heavy, box), _inked(heavy, body)
+    return all_ - inside > _MORE * inside
+
+
+def _inked(bits: Bits, box: Boxes) -> int:
+    x0, y0, x1, y1 = (max(0, round(float(v))) for v in box)
+    return int(cv2.countNonZero(bits[y0:y1, x0:x1])) if x1 > x0 and y1 > y0 else 0

@@ -1,0 +1,149 @@
+"""What is drawn and what is its ground, in pictures that are filled or shaded rather than drawn
+with lines."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw, ImageFilter
+
+from dimetron.imaging.figure.ground import ground_of
+from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.frame import LEVEL as AS_IT_LIES
+from dimetron.imaging.frame import UNTOUCHED, Crop, drawing_frame, sheet_frame
+from dimetron.imaging.inkpoint import ink_point
+from dimetron.imaging.medium import medium_of
+from dimetron.imaging.prepare import medium_on, prepared
+from dimetron.imaging.pyramid import Pyramid, build
+from dimetron.imaging.shape import shape_of
+from dimetron.imaging.tighten import inked, tightened
+from dimetron.imaging.tone import PLAIN, Tone
+
+SIZE = (900, 700)
+#: Corners of a kite, clockwise, and its box.
+KITE = ((260, 180), (620, 150), (680, 430), (300, 520))
+BOX = (260, 150, 680, 520)
+GROUNDS = {"paper": (244, 240, 232), "slate": (44, 48, 56), "mid": (128, 150, 140)}
+
+
+def saved(picture: Image.Image, fall: float = 0.12, quality: int = 80) -> Image.Image:
+    """With a light that falls off to a corner, grain, and as a JPEG."""
+    w, h = picture.size
+    light = 1 - fall * np.add.outer(np.linspace(0, 0.5, h), np.linspace(0, 0.5, w))[..., None]
+    grain = np.random.default_rng(quality).normal(0, 1.5, (h, w, 1))
+    pixels = np.clip(np.asarray(picture, float) * light + grain, 0, 255).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "JPEG", quality=quality)
+    return Image.open(out).convert("RGB")
+
+
+def kite(ground: str, fill: tuple[int, int, int], shade: float = 0.0) -> Image.Image:
+    """A filled kite; ``shade``: how much darker it is at its lower end."""
+    cover = Image.new("L", (SIZE[0] * 4, SIZE[1] * 4), 0)
+    ImageDraw.Draw(cover).polygon([(4 * x, 4 * y) for x, y in KITE], fill=255)
+    share = np.asarray(cover.reduce(4), float)[..., None] / 255
+    down = np.linspace(1.0, 1.0 - shade, SIZE[1])[:, None, None]
+    pixels = np.array(GROUNDS[ground], float) * (1 - share) + np.array(fill, float) * down * share
+    return saved(Image.fromarray(pixels.astype(np.uint8)))
+
+
+FILLS = [
+    ("paper", (60, 90, 160)), ("paper", (236, 180, 60)), ("slate", (220, 224, 230)),
+    ("slate", (150, 60, 50)), ("mid", (60, 62, 70)), ("mid", (228, 140, 60)),
+]  # fmt: skip
+
+
+def on(page: Pyramid, crop: Crop, tone: Tone = PLAIN) -> Pyramid:
+    """A drawing cut from a page."""
+    sheet = sheet_frame(page.size_px, UNTOUCHED)
+    frame = drawing_frame(sheet, crop, AS_IT_LIES)
+    return build(prepared(page.levels[0], frame, tone), medium_on(page, frame, tone))
+
+
+def test_the_ground_is_found_under_what_is_drawn_and_around_it() -> None:
+    picture = kite("paper", (60, 90, 160))
+    ground = ground_of(np.asarray(picture))
+    empty = saved(Image.new("RGB", SIZE, GROUNDS["paper"]))
+    off = np.abs(ground.field(SIZE) - np.asarray(empty, np.float32))
+    assert np.percentile(off, 99) < 6
+    # A part of it, twice as large.
+    whole = np.array([[0.5 / SIZE[0], 0, 0.25], [0, 0.5 / SIZE[1], 0.5], [0, 0, 1.0]])
+    part = ground.seen(whole, SIZE).field(SIZE)
+    assert part[0, 0] == pytest.approx(ground.field(SIZE)[350, 225], abs=1.0)
+    assert part[-1, -1] == pytest.approx(ground.field(SIZE)[699, 674], abs=1.0)
+
+
+@pytest.mark.parametrize(("ground", "fill"), FILLS)
+def test_fills_and_shade_are_told_from_lines(ground: str, fill: tuple[int, int, int]) -> None:
+    assert medium_of(kite(ground, fill)).kind is Kind.FILLED
+    if max(fill) > 200:
+        assert medium_of(kite(ground, fill, 0.85)).kind is Kind.SHADED
+
+
+def test_a_shadow_on_paper_is_no_figure() -> None:
+    picture = Image.new("RGB", SIZE, GROUNDS["paper"])
+    pen = ImageDraw.Draw(picture)
+    pen.polygon([(520, 0), (900, 0), (900, 700), (700, 700)], fill=(170, 168, 164))
+    picture = picture.filter(ImageFilter.GaussianBlur(18))
+    ImageDraw.Draw(picture).line([*KITE, KITE[0]], fill=(60, 60, 66), width=3)
+    assert medium_of(saved(picture)).kind is Kind.LINES
+
+
+def test_what_a_picture_is_said_to_be_counts() -> None:
+    picture = kite("paper", (60, 90, 160))
+    assert medium_of(picture, Kind.LINES).kind is Kind.LINES
+    assert medium_of(picture, Kind.SHADED).kind is Kind.SHADED
+
+
+@pytest.mark.parametrize("shade", [0.0, 0.4])
+@pytest.mark.parametrize(("ground", "fill"), FILLS)
+def test_areas_are_measured_and_snapped_to(
+    ground: str, fill: tuple[int, int, int], shade: float
+) -> None:
+    page = build(kite(ground, fill, shade))
+    seen = inked(page)
+    assert seen is not None and seen.box == pytest.approx(BOX, abs=1.5) and not seen.left_out
+    tight = tightened(page, sheet_frame(SIZE, UNTOUCHED), Crop(240, 120, 470, 430))
+    assert tight is not None
+    assert (tight.crop.left, tight.crop.bottom) == pytest.approx((260, 520), abs=1.5)
+    corner = ink_point(page.levels[0], (264, 187), 12, page.medium)
+    assert corner is not None and corner.kind == "corner"
+    assert corner.px == pytest.approx(KITE[0], abs=2.5)
+    edge = ink_point(page.levels[0], (440, 171), 8, page.medium)
+    assert edge is not None and edge.px[1] == pytest.approx(165, abs=1.0)
+    shape = shape_of(page)
+    assert shape is not None and shape.turn_deg == 0.0
+    box = np.array(shape.box) + np.tile(np.array(SIZE) / 2, 2)
+    assert box == pytest.approx(BOX, abs=1.5)
+
+
+def test_a_drawing_that_shows_no_ground_keeps_that_of_its_page() -> None:
+    picture = Image.new("RGB", SIZE, GROUNDS["slate"])
+    ImageDraw.Draw(picture).rectangle((200, 150, 599, 549), fill=(216, 200, 160))
+    page = build(saved(picture))
+    cut = on(page, Crop(202, 152, 396, 300))
+    assert cut.medium.kind is page.medium.kind is Kind.FILLED
+    seen = inked(cut)
+    assert seen is not None and seen.box == pytest.approx((0, 0, 396, 300), abs=1)
+    # In another tone the colours of the page say nothing.
+    assert medium_on(page, sheet_frame(SIZE, UNTOUCHED), Tone(contrast=0.3)) is None
+
+
+def test_a_large_area_is_measured_to_the_pixel() -> None:
+    picture = Image.new("RGB", (3600, 2400), GROUNDS["paper"])
+    ImageDraw.Draw(picture).ellipse((403, 505, 3101, 2003), fill=(60, 70, 120))
+    seen = inked(build(saved(picture)))
+    assert seen is not None and seen.box == pytest.approx((403, 505, 3102, 2004), abs=1.5)
+
+
+def test_areas_on_nothing_are_seen() -> None:
+    cover = Image.new("L", SIZE, 0)
+    ImageDraw.Draw(cover).polygon(KITE, fill=255)
+    for grey in (20, 235):
+        clear = Image.merge("RGBA", (*[Image.new("L", SIZE, grey)] * 3, cover))
+        page = build(clear)
+        assert page.medium.kind is Kind.FILLED
+        seen = inked(page)
+        assert seen is not None and seen.box == pytest.approx(BOX, abs=1.5)
