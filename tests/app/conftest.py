@@ -13,13 +13,25 @@ from PIL import Image
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton, QToolButton, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
 
 from dimetron.app.shell.window import Window
 from dimetron.app.start import application
 from dimetron.app.work.settings import Settings
-from dimetron.document.model import Document
+from dimetron.document import edits
+from dimetron.document.model import Document, source_from
 from dimetron.geometry.camera import OrthoCamera
+from dimetron.geometry.views import View
+from dimetron.imaging.read import probe
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
 @pytest.fixture(scope="session")
@@ -211,3 +223,79 @@ def three(tmp_path: Path) -> list[Path]:
         picture_file(tmp_path, "two.jpg", (400, 200)),
         picture_file(tmp_path, "three.png", (300, 500)),
     ]
+
+
+class Person(Hand):
+    """A person at the sheet."""
+
+    @property
+    def view(self):  # type: ignore[no-untyped-def]
+        return self.window.sheet_view
+
+    def lay(self, data: bytes, name: str) -> None:
+        info = probe(data, name)
+        source = source_from(data, name, info.extension, info.size_px, info.mm_per_px)
+        doc, _ = edits.with_sheet(Document(), source)
+        self.session.open(doc, None)
+        self.window.files.opened.emit()
+        self.wait(lambda: self.window.desk.page is not None)
+        self.view.repaint()
+
+    def rest(self) -> None:
+        self.wait(lambda: not self.window.desk.working and not self.window.pictures.busy)
+        turn()
+        self.view.repaint()
+
+    def on(self, x: float, y: float) -> QPoint:
+        """Where a prepared pixel is in the view."""
+        return self.view.view_point(x, y)
+
+    def pull(self, start: QPoint, end: QPoint, before: Callable[[], None] | None = None) -> None:
+        over(self.view, start)
+        QTest.mousePress(self.view, LEFT, NONE, start)
+        for share in (0.4, 1.0):
+            over(self.view, start + (end - start) * share, LEFT)
+            turn()
+        if before is not None:
+            before()
+        QTest.mouseRelease(self.view, LEFT, NONE, end)
+
+    def tap(self, at: QPoint) -> None:
+        over(self.view, at)
+        QTest.mouseClick(self.view, LEFT, NONE, at)
+        turn()
+
+    def act(self, name: str) -> None:
+        """Press one of the tool's buttons."""
+        turn()
+        buttons = self.window.route.panel.findChildren(QPushButton)
+        button = next(b for b in buttons if b.property("act") == name and not b.isHidden())
+        QTest.mouseClick(button, LEFT)
+
+    def switch(self, title: str) -> None:
+        turn()
+        boxes = self.window.route.panel.findChildren(QCheckBox)
+        next(b for b in boxes if b.text() == title and not b.isHidden()).click()
+
+    def listed(self, name: str, value: str) -> None:
+        """Choose from an unfolding list of the tool."""
+        turn()
+        boxes = self.window.route.panel.findChildren(QComboBox)
+        box = next(b for b in boxes if b.accessibleName() == name and not b.isHidden())
+        box.setCurrentIndex(box.findData(value))
+        box.activated.emit(box.currentIndex())
+
+    def found(self) -> None:
+        self.act("find")
+        self.wait(lambda: len(self.doc.drawings) > 0)
+        self.rest()
+
+    def drawing(self, view: View):  # type: ignore[no-untyped-def]
+        return next(d for d in self.doc.drawings if d.view is view)
+
+
+@pytest.fixture
+def person(hand: Hand) -> Iterator[Person]:
+    hand.__class__ = Person
+    yield hand  # type: ignore[misc]
+    hand.window.desk.wait()

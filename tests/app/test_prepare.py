@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterator
 from functools import cache
 from pathlib import Path
 
@@ -13,7 +12,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QPushButton
+from PySide6.QtWidgets import QApplication
 
 from dimetron.app.sheet.marks import Line
 from dimetron.demo import can, photo
@@ -21,96 +20,17 @@ from dimetron.demo.photo import BULGE
 from dimetron.demo.plan import SheetPlan
 from dimetron.demo.sheet import DrawnSheet, drawn_sheet, sheet_file
 from dimetron.document import edits
-from dimetron.document.model import Document, source_from
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
-from dimetron.imaging.read import probe
-from tests.app.conftest import Hand, over, turn
+from tests.app.conftest import LEFT, NONE, Person, over, turn
 
 taken = cache(photo.taken)
-LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 PLAN = SheetPlan((View.FRONT, View.RIGHT, View.TOP), 0.26, "Watering can", dpi=110)
 
 
 @pytest.fixture(scope="module")
 def sheet() -> DrawnSheet:
     return drawn_sheet(PLAN, can.solid())
-
-
-class Person(Hand):
-    """A person at the sheet."""
-
-    @property
-    def view(self):  # type: ignore[no-untyped-def]
-        return self.window.sheet_view
-
-    def lay(self, data: bytes, name: str) -> None:
-        info = probe(data, name)
-        source = source_from(data, name, info.extension, info.size_px, info.mm_per_px)
-        doc, _ = edits.with_sheet(Document(), source)
-        self.session.open(doc, None)
-        self.window.files.opened.emit()
-        self.wait(lambda: self.window.desk.page is not None)
-        self.view.repaint()
-
-    def rest(self) -> None:
-        self.wait(lambda: not self.window.desk.working and not self.window.pictures.busy)
-        turn()
-        self.view.repaint()
-
-    def on(self, x: float, y: float) -> QPoint:
-        """Where a prepared pixel is in the view."""
-        return self.view.view_point(x, y)
-
-    def pull(self, start: QPoint, end: QPoint, before: Callable[[], None] | None = None) -> None:
-        over(self.view, start)
-        QTest.mousePress(self.view, LEFT, NONE, start)
-        for share in (0.4, 1.0):
-            over(self.view, start + (end - start) * share, LEFT)
-            turn()
-        if before is not None:
-            before()
-        QTest.mouseRelease(self.view, LEFT, NONE, end)
-
-    def tap(self, at: QPoint) -> None:
-        over(self.view, at)
-        QTest.mouseClick(self.view, LEFT, NONE, at)
-        turn()
-
-    def act(self, name: str) -> None:
-        """Press one of the tool's buttons."""
-        turn()
-        buttons = self.window.route.panel.findChildren(QPushButton)
-        button = next(b for b in buttons if b.property("act") == name and not b.isHidden())
-        QTest.mouseClick(button, LEFT)
-
-    def switch(self, title: str) -> None:
-        turn()
-        boxes = self.window.route.panel.findChildren(QCheckBox)
-        next(b for b in boxes if b.text() == title and not b.isHidden()).click()
-
-    def listed(self, name: str, value: str) -> None:
-        """Choose from an unfolding list of the tool."""
-        turn()
-        boxes = self.window.route.panel.findChildren(QComboBox)
-        box = next(b for b in boxes if b.accessibleName() == name and not b.isHidden())
-        box.setCurrentIndex(box.findData(value))
-        box.activated.emit(box.currentIndex())
-
-    def found(self) -> None:
-        self.act("find")
-        self.wait(lambda: len(self.doc.drawings) > 0)
-        self.rest()
-
-    def drawing(self, view: View):  # type: ignore[no-untyped-def]
-        return next(d for d in self.doc.drawings if d.view is view)
-
-
-@pytest.fixture
-def person(hand: Hand) -> Iterator[Person]:
-    hand.__class__ = Person
-    yield hand  # type: ignore[misc]
-    hand.window.desk.wait()
 
 
 @pytest.fixture

@@ -27,10 +27,12 @@ from dimetron.document.atomic import WriteError
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, Made, source_from, with_item
+from dimetron.document.parts import Showing
 from dimetron.document.serial import ProjectError, schema, to_json
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Projection, View
+from dimetron.imaging.figure.kind import Kind
 from dimetron.mesh.primitives import box
 
 
@@ -354,3 +356,23 @@ def test_a_project_of_format_4_opens_and_how_a_mesh_was_made_is_kept(tmp_path: P
     old = load(path)
     assert old.notes == ()
     assert (old.document.mesh(other).made, old.document.mesh(other).even) == (None, ())
+
+
+def test_a_project_of_format_6_opens_and_what_a_drawing_consists_of_is_kept(tmp_path: Path) -> None:
+    path = tmp_path / "old.dimetron"
+    doc = sample()
+    id_ = doc.drawings[0].id
+    now = with_item(doc, id_, drawn=Kind.SHADED, showing=Showing(ink_alone=True))
+    save(now, path)
+    assert load(path).document.drawings == now.drawings
+    tree = to_json(now)
+    tree["version"] = 6
+    for drawing in tree["drawings"]:
+        del drawing["drawn"], drawing["showing"]["ink_alone"]
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    old = load(path).document.drawing(id_)
+    assert (old.drawn, old.showing.ink_alone) == (None, False)
+    tree["version"], tree["drawings"][0]["drawn"] = 7, "carved"
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    with pytest.raises(ProjectError, match="damaged"):
+        load(path)

@@ -157,6 +157,44 @@ def test_light_lines_on_a_dark_ground_darken_no_mesh(pen: object) -> None:
     assert red[ground, 110] == pytest.approx((255, 255, 255), abs=3)
 
 
+def test_ink_alone_leaves_the_ground_away(pen: object) -> None:
+    """Light lines on a dark ground stand on the board as ink; so do areas in their own colours."""
+    pixels = np.full((200, 200, 3), (28, 62, 140), np.uint8)
+    pixels[40:160:20] = pixels[41:160:20] = (240, 244, 250)
+    lines = replace(plane(build(Image.fromarray(pixels))), showing=Showing(ink_alone=True))
+    seen = drawn(pen, scene(planes=(lines,)))
+    assert seen[160, 110] == pytest.approx(level(DAY.pane), abs=3)
+    assert seen[150, 110] == pytest.approx(level(DAY.ink), abs=12)
+    rose = replace(lines, showing=Showing(ink_alone=True, tint=(178, 62, 96)))
+    assert drawn(pen, scene(planes=(rose,)))[150, 110] == pytest.approx((178, 62, 96), abs=12)
+    for mode in ("RGB", "L", "RGBA"):
+        pixels = np.full((200, 200, 3), 40, np.uint8)
+        pixels[60:140, 40:160] = 210
+        picture = Image.fromarray(pixels)
+        if mode == "RGBA":
+            picture.putalpha(picture.convert("L").point(lambda v: 255 * (v > 100)))
+        area = plane(build(picture.convert(mode)))
+        assert area.pyramid is not None and area.pyramid.medium.kind.areas
+        alone = drawn(pen, scene(planes=(replace(area, showing=Showing(ink_alone=True)),)))
+        assert alone[60, 110] == pytest.approx(level(DAY.pane), abs=3)
+        assert alone[150, 200] == pytest.approx((210, 210, 210), abs=3)
+        whole = drawn(pen, scene(planes=(area,)))
+        ground = level(DAY.pane) if mode == "RGBA" else (40, 40, 40)
+        assert whole[60, 110] == pytest.approx(ground, abs=3)
+
+
+def test_the_ground_of_areas_darkens_no_mesh(pen: object) -> None:
+    pixels = np.full((200, 200, 3), (24, 26, 30), np.uint8)
+    pixels[60:140, 60:140] = (200, 120, 80)
+    area = plane(build(Image.fromarray(pixels)))
+    mesh = MeshItem("body", box((-60, -40, -60), (60, 40, 60)))
+    parts = {"shading": Shading.SEE_THROUGH, "meshes": (mesh,)}
+    bare, both = drawn(pen, scene(**parts)), drawn(pen, scene(planes=(area,), **parts))
+    # Beside what is drawn, and on it.
+    assert both[100, 200].min() > bare[100, 200].min() - 40
+    assert both[150, 200].sum() < bare[150, 200].sum() - 60
+
+
 def test_see_through_keeps_the_drawing_at_full_strength(pen: object) -> None:
     mesh = MeshItem("m", box((-60, -10, -60), (60, 10, 60)))
     parts = {"planes": (plane(checker()),), "meshes": (mesh,)}

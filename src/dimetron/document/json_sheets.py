@@ -166,3 +166,19 @@ def from_format_5(tree: Json) -> Json:
     if isinstance(drawings, list):
         drawings = [{"body": "", **d} if isinstance(d, dict) else d for d in drawings]
     return {**tree, "drawings": drawings, "version": 6}
+
+
+def from_format_6(tree: Json) -> Json:
+    """A project of format 6, in which what a drawing consists of was told each time and its ground
+    always shown, as one of 7."""
+    drawings = tree.get("drawings")
+    if isinstance(drawings, list):
+        drawings = [_from_6(d) if isinstance(d, dict) else d for d in drawings]
+    return {**tree, "drawings": drawings, "version": 7}
+
+
+def _from_6(drawing: Json) -> Json:
+    showing = drawing.get("showing")
+    if isinstance(showing, dict):
+        drawing = {**drawing, "showing": {"ink_alone": False, **showing}}
+    return {"drawn": "", **drawing}

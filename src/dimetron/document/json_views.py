@@ -43,6 +43,7 @@ def showing_json(showing: Showing) -> Json:
         "clear": showing.clear,
         "both_sides": showing.both_sides,
         "tint": None if showing.tint is None else list(showing.tint),
+        "ink_alone": showing.ink_alone,
     }
 
 
@@ -55,6 +56,7 @@ def showing(tree: Json) -> Showing:
         tree["clear"],
         tree["both_sides"],
         None if tint is None else (tint[0], tint[1], tint[2]),
+        tree["ink_alone"],
     )
 
 

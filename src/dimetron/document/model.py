@@ -12,6 +12,7 @@ from dimetron.document.parts import USUAL, Group, LoosePicture, Reference, Saved
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Auxiliary, Projection, View
+from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.frame import LEVEL, UNTOUCHED, Crop, Flattening, Frame, Straightening
 from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
@@ -86,7 +87,7 @@ class Drawing:
     unsure: why a proposed drawing should be looked at, empty when it is sure. stand_auto: it stands
     just behind everything there is; else where its placement says. formulas: numbers that follow
     from other drawings', as (number, text). body: what it is one with in size (``bodies``); empty:
-    the other drawings of its sheet.
+    the other drawings of its sheet. drawn: what it consists of, if a person said so.
     """
 
     id: str
@@ -109,6 +110,7 @@ class Drawing:
     group: str | None = None
     formulas: tuple[tuple[str, str], ...] = ()
     body: str = ""
+    drawn: Kind | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -296,6 +298,7 @@ class Document:
             item.crop,
             item.straightening,
             sheet.tone if item.tone is None else item.tone,
+            item.drawn if isinstance(item, Drawing) else None,
         )
 
     def frame(self, item: Pictured | Sheet) -> Frame:

@@ -32,13 +32,15 @@ class Order(enum.Enum):
 @dataclass(frozen=True, slots=True)
 class Showing:
     """How a drawing is seen. clear: it is faint inside the meshes' outline. both_sides: it is seen
-    from behind too. tint: its lines take this colour (red, green, blue; 0 to 255)."""
+    from behind too. tint: its lines take this colour (red, green, blue; 0 to 255). ink_alone: its
+    ground is clear; lines without a tint are of the board's ink."""
 
     seen: Seen = Seen.SPACE
     order: Order = Order.BEHIND
     clear: bool = False
     both_sides: bool = True
     tint: tuple[int, int, int] | None = None
+    ink_alone: bool = False
 
 
 USUAL = Showing()

@@ -12,7 +12,8 @@ from PIL import Image
 
 from dimetron.imaging.figure.cover import Cover, cover, inner_edges
 from dimetron.imaging.figure.ground import Ground, ground_of
-from dimetron.imaging.figure.kind import Kind, kind_of
+from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.told import kind_of
 
 #: Lines are looked for at about this size, against what lies so far around; differences up to this
 #: are grain.

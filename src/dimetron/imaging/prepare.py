@@ -7,10 +7,11 @@ import numpy as np
 from PIL import Image
 
 from dimetron.imaging.errors import check_size
+from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.frame import Frame
 from dimetron.imaging.medium import Medium
-from dimetron.imaging.pyramid import Pyramid
+from dimetron.imaging.pyramid import Pyramid, as_kind
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
 from dimetron.imaging.toning import Plane, light_of, toned
@@ -32,9 +33,12 @@ def prepared(image: Image.Image, frame: Frame, tone: Tone) -> Image.Image:
     return image_of(toned(pixels, tone))
 
 
-def medium_on(page: Pyramid, frame: Frame, tone: Tone) -> Medium | None:
+def medium_on(page: Pyramid, frame: Frame, tone: Tone, kind: Kind | None = None) -> Medium | None:
     """What is known of what a prepared picture is drawn with: areas stand out from the ground of
-    the page that it is of, of which it may show little itself. None if it is to be told anew."""
+    the page that it is of, of which it may show little itself. None if it is to be told anew.
+    ``kind``: what it is said to consist of."""
+    if kind is not None and kind is not page.medium.kind:
+        page = as_kind(page, kind)
     if not page.medium.kind.areas or not tone.plain:
         return None
     return page.medium.seen(shares_of(page, frame), frame.size_px)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image
 
+from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.medium import Medium, medium_of
 from dimetron.imaging.read import Pixels
 
@@ -49,15 +51,24 @@ class Pyramid:
         return np.pad(pixels, beyond, mode="edge")
 
 
-def build(image: Image.Image, medium: Medium | None = None) -> Pyramid:
+def build(image: Image.Image, medium: Medium | None = None, kind: Kind | None = None) -> Pyramid:
     """Average 2x2 blocks down to about a thumbnail. The image is kept, not copied. ``medium``: what
-    it is known to be drawn with; else it is told here."""
+    it is known to be drawn with; else it is told here, or as far as ``kind`` says."""
     levels = [image]
     while max(levels[-1].size) > COARSEST_PX:
         levels.append(_halved(levels[-1]))
-    if medium is None:
-        medium = medium_of(next((i for i in levels if max(i.size) < _MEDIUM_PX), levels[-1]))
-    return Pyramid(tuple(levels), medium)
+    return Pyramid(tuple(levels), medium or medium_of(_told_by(levels), kind))
+
+
+def as_kind(pyramid: Pyramid, kind: Kind) -> Pyramid:
+    """The same picture, said to consist of something."""
+    if pyramid.medium.kind is kind:
+        return pyramid
+    return Pyramid(pyramid.levels, medium_of(_told_by(pyramid.levels), kind))
+
+
+def _told_by(levels: Sequence[Image.Image]) -> Image.Image:
+    return next((i for i in levels if max(i.size) < _MEDIUM_PX), levels[-1])
 
 
 def _halved(image: Image.Image) -> Image.Image:

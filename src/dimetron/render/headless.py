@@ -113,7 +113,7 @@ def pyramids_of(doc: Document) -> dict[Recipe, Pyramid]:
             picture = picture_of(doc, drawing)
         except PictureError:
             return None
-        return None if picture is None else build(picture)
+        return None if picture is None else build(picture, kind=drawing.drawn)
 
     # Decoding runs outside the interpreter's lock.
     with ThreadPoolExecutor(_DECODERS) as pool:

@@ -19,7 +19,7 @@ from dimetron.render.ink import OVER, TIMES, Pen, Sheet
 from dimetron.render.marks import put_overlays
 from dimetron.render.meshes import MeshStore
 from dimetron.render.overlays import Overlay
-from dimetron.render.palette import Colour
+from dimetron.render.palette import DAY, Colour
 from dimetron.render.scene import MeshItem, PaneScene, PlaneItem, Shading
 from dimetron.render.tiles import Point, TileStore, clip_space
 
@@ -200,8 +200,12 @@ class Renderer:
             scene.camera.size[0] * scene.pixel_ratio,
             scene.camera.size[1] * scene.pixel_ratio,
         )
-        ink = plane.showing.tint
-        self.tiles.draw(plane.pyramid, ends, size, plane.opacity, over, ink)
+        ink, alone = plane.showing.tint, plane.showing.ink_alone
+        if alone and ink is None and not plane.pyramid.medium.kind.areas:
+            # The board's ink is seen on it by day and by night; over a mesh it must darken.
+            board = (DAY if over else scene.palette).ink
+            ink = round(board[0] * 255), round(board[1] * 255), round(board[2] * 255)
+        self.tiles.draw(plane.pyramid, ends, size, plane.opacity, over, ink, alone)
 
     def _in_clip_space(self, scene: PaneScene, plane: PlaneItem) -> list[Point]:
         """The corners of a plane; those of all planes of a scene are worked out at once."""

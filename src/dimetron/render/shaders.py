@@ -17,6 +17,8 @@ void main() {
 #: ``u_over`` 0: the picture itself. Above: only its darkness, that strong, to multiply a mesh by.
 #: ``u_tint``: the colour of the lines, and 1 to use it. ``u_medium``: weights of the colours, and
 #: what is added, for a light in which lines are dark; ``u_ground``: how light the ground is in it.
+#: ``u_cover``: x 1 where the texture's fourth part is how far areas cover it, not how clear it is;
+#: y 1 to leave the ground away.
 TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;
@@ -25,13 +27,19 @@ uniform float u_over;
 uniform vec4 u_tint;
 uniform vec4 u_medium;
 uniform float u_ground;
+uniform vec2 u_cover;
 in vec2 v_uv;
 out vec4 f_colour;
 void main() {
     vec4 texel = texture(u_picture, v_uv);
     float light = clamp((dot(texel.rgb, u_medium.rgb) + u_medium.a) / u_ground, 0.0, 1.0);
-    texel.rgb = mix(texel.rgb, mix(u_tint.rgb, vec3(1.0), light), u_tint.a);
-    float opacity = texel.a * u_opacity;
+    float pale = light * (1.0 - u_cover.y * (1.0 - u_cover.x));
+    texel.rgb = mix(texel.rgb, mix(u_tint.rgb, vec3(1.0), pale), u_tint.a);
+    // Paper is never quite white, and its grain is no ink.
+    float line = clamp(1.1 * (1.0 - light) - 0.08, 0.0, 1.0);
+    float cover = u_cover.x > 0.0 ? texel.a : texel.a * line;
+    float whole = u_cover.x > 0.0 ? 1.0 : texel.a;
+    float opacity = mix(whole, cover, u_cover.y) * u_opacity;
     f_colour = u_over > 0.0
         ? vec4(mix(vec3(1.0), texel.rgb, opacity * u_over), 1.0)
         : vec4(texel.rgb, opacity);

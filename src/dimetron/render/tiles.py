@@ -19,6 +19,7 @@ from dimetron.render import shaders
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
+    from dimetron.imaging.read import Pixels
 
 TILE = 512
 #: Pixels of the neighbours around each tile, so that smoothing finds them across the seam.
@@ -33,6 +34,8 @@ UPLOAD_BYTES = 6 << 20
 
 #: The colour of lines that are light on dark, where they lie over a mesh.
 _INK = (34, 49, 59)
+#: Grounds so light, of 1, may lie over a mesh.
+_LIGHT = 0.8
 #: Box of a texture that is shown as a whole.
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
 
@@ -116,24 +119,31 @@ class TileStore:
         opacity: float,
         over: float = 0.0,
         tint: tuple[int, int, int] | None = None,
+        alone: bool = False,
     ) -> None:
         """Draw a picture into a pane of ``size`` device pixels; ends: its corners in clip space, as
-        ``clip_space`` gives them."""
+        ``clip_space`` gives them. ``alone``: without its ground; lines are of the tint then."""
         # Plain numbers: for a few of them they are many times quicker than arrays.
         origin, right, _, low = ends
         across, down = _minus(right, origin), _minus(low, origin)
         level = _level(pyramid, (origin, right, low), size)
         w, h = pyramid.size_px
-        program = self._plain if tint is None and not over else self._program
+        medium = pyramid.medium
+        covered = _is_covered(pyramid)
+        plain = tint is None and not over and not alone and not covered
+        program = self._plain if plain else self._program
         program["u_opacity"].value = opacity
         if program is self._program:
-            medium = pyramid.medium
+            areas = medium.kind.areas
             if tint is None and over and medium.light:
                 # A dark ground would blacken the mesh; of light lines only the ink is put on it.
                 tint = _INK
+            # A light ground leaves a mesh as it is; a darker one would darken it.
+            without = alone or (areas and over > 0 and medium.ground < _LIGHT)
             ink = (0.0, 0.0, 0.0, 0.0) if tint is None else (*(c / 255 for c in tint), 1.0)
             program["u_over"].value, program["u_tint"].value = over, ink
             program["u_medium"].value, program["u_ground"].value = medium.mixing, medium.ground
+            program["u_cover"].value = float(areas), float(without)
         for tx, ty, box in _tiles_in_sight(pyramid, level, origin, across, down):
             x0, y0, x1, y1 = box
             if (x1 - x0, y1 - y0) == (w, h):
@@ -172,6 +182,8 @@ class TileStore:
         left, top = tx * TILE - GUTTER, ty * TILE - GUTTER
         right, bottom = min((tx + 1) * TILE, w) + GUTTER, min((ty + 1) * TILE, h) + GUTTER
         cut = np.ascontiguousarray(pyramid.part(level, left, top, right, bottom))
+        if _is_covered(pyramid):
+            cut = _with_cover(pyramid, cut, (left, top), (w, h))
         channels = cut.shape[2]
         texture = self._ctx.texture((cut.shape[1], cut.shape[0]), channels, cut, alignment=1)
         if channels == 1:
@@ -195,6 +207,26 @@ class TileStore:
         wanted = {id(p) for p in pyramids}
         for key in [k for k in self._tiles if k[0] not in wanted]:
             self._release(key)
+
+
+def _is_covered(pyramid: Pyramid) -> bool:
+    """Whether textures are to hold how far areas cover them: a picture with clear parts has it."""
+    return pyramid.medium.kind.areas and pyramid.levels[0].mode != "RGBA"
+
+
+def _with_cover(
+    pyramid: Pyramid, cut: Pixels, corner: tuple[int, int], size: tuple[int, int]
+) -> Pixels:
+    """(h, w, 4) colours of a part of a level, and how far areas cover them."""
+    # Only pictures in areas need it, so that the window is up before it is read.
+    from PIL import Image
+
+    w, h = size
+    whole = np.array([[1 / w, 0, corner[0] / w], [0, 1 / h, corner[1] / h], [0, 0, 1.0]])
+    colours = np.repeat(cut, 3, axis=2) if cut.shape[2] == 1 else cut
+    cover = pyramid.medium.cover(Image.fromarray(colours), whole)
+    alpha = np.rint(cover * 255).astype(np.uint8)[..., None]
+    return np.ascontiguousarray(np.concatenate([colours, alpha], axis=2))
 
 
 def clip_space(corners: Floats, clip: Floats) -> list[list[Point]]:

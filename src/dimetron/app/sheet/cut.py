@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -30,6 +30,16 @@ _CURSORS = ("slant", "down", "back-slant", "across", "slant", "down", "back-slan
 _EDGES = ("left", "top", "right", "bottom")
 #: Edges of tied views nearer than this share of their length were level before.
 _TIED = 0.06
+
+
+class Proposals(NamedTuple):
+    """What was found on a sheet: how to level it, the views on it then, how it was read, and
+    whether their names are by their places."""
+
+    flattening: Flattening
+    found: list[FoundView]
+    projection: Projection
+    arranged: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -295,11 +305,22 @@ class CutViews(SheetTool):
                 "tighten", "Tighten", self.tighten, "Shrink the rectangle to the ink in it",
                 chosen is not None and ready,
             ),
+            *self._takes(),
+            Action("around", "Turn the set", self.turn_set,
+                   "Front becomes back and right becomes left, in all of its views",
+                   any(d.named for d in self._drawings())),
             Action(
                 "place-all", "Place all", self.place_all,
                 "Put every named view on its plane, to one scale and level", bool(waiting), True,
             ),
         )  # fmt: skip
+
+    def _takes(self) -> Sequence[Action]:
+        chosen = self.desk.chosen
+        if chosen is None or not chosen.named or not chosen.unsure:
+            return ()
+        title = f"It is the {chosen.view.title.lower()} view"
+        return (Action("take", title, self.take, "What is proposed for it is right"),)
 
     # Acts.
 
@@ -314,11 +335,11 @@ class CutViews(SheetTool):
         recipe = before.recipe(sheet)
         image = page.levels[0]
 
-        def job() -> tuple[Flattening, list[FoundView], Projection]:
+        def job() -> Proposals:
             return proposals_on(image, sheet.flattening, recipe.size_px, chosen)
 
-        def done(answer: tuple[Flattening, list[FoundView], Projection]) -> None:
-            flattening, found, projection = answer
+        def done(answer: Proposals) -> None:
+            flattening, found, projection, arranged = answer
             if not found:
                 self.desk.session.refuse(
                     "No views can be told apart on this sheet; drag a rectangle round each."
@@ -329,7 +350,7 @@ class CutViews(SheetTool):
             doc = preparing.with_found_views(doc, sheet.id, found)
             self.desk.commit(doc, "Find the views")
             self.desk.session.choose(())
-            self.desk.session.tell(_summary(found, projection))
+            self.desk.session.tell(_summary(found, projection, arranged))
 
         self.desk.work("Looking for the views…", job, done, "The views could not be looked for.")
 
@@ -355,6 +376,17 @@ class CutViews(SheetTool):
             return
         job = partial(tight_crop, page, frame, crop)
         self.desk.work("Looking for ink…", job, done, "The ink could not be looked for.")
+
+    def take(self) -> None:
+        """What is proposed for the chosen rectangle is right."""
+        chosen = self.desk.chosen
+        if chosen is not None and chosen.named:
+            doc = preparing.with_view(self.desk.session.committed, chosen.id, chosen.view)
+            self.desk.commit(doc, f"Take {chosen.name}")
+
+    def turn_set(self) -> None:
+        """The other way round: an even object does not tell which end is its front."""
+        actions.turn_set(self.desk.session, 2, tuple(d.id for d in self._drawings()))
 
     def place_all(self) -> None:
         actions.place_waiting(self.desk.session, self.desk.sheet)
@@ -416,7 +448,7 @@ class CutViews(SheetTool):
 
 def proposals_on(
     image: object, flattening: Flattening, size_px: tuple[int, int], projection: Projection | None
-) -> tuple[Flattening, list[FoundView], Projection]:
+) -> Proposals:
     """Find the views on a flattened sheet: how to level it, and the proposals on it then."""
     from PIL import Image
 
@@ -438,16 +470,17 @@ def proposals_on(
         FoundView(crop_of(frame, before.to_source(v.corners)), v.view, v.doubt, v.turns, v.size)
         for v in split.found
     ]
-    return level, found, split.projection
+    return Proposals(level, found, split.projection, split.arranged)
 
 
-def _summary(found: Sequence[FoundView], projection: Projection) -> str:
+def _summary(found: Sequence[FoundView], projection: Projection, arranged: bool) -> str:
     sure = [p.view.value for p in found if p.view is not None and not p.doubt]
     words = f"Found {', '.join(sure)}" if sure else "Found no view for sure"
     left = len(found) - len(sure)
     if left:
         words += f"; look at {left} more" if left > 1 else "; look at one more"
-    return f"{words}. Read as {projection.value}."
+    how = f"Read as {projection.value}" if arranged else "Named by what they show"
+    return f"{words}. {how}."
 
 
 def _handle_points(crop: Crop) -> list[Point]:

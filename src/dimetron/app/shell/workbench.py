@@ -61,6 +61,7 @@ class Workbench(QObject):
         self.operating = operating
         self.comparer = Comparer(session, pictures)
         session.ink_of = pictures.ink
+        session.kind_of = pictures.kind
         session.ink_shown_changed.connect(board.update)
         pictures.ready.connect(lambda _: session.ink_known())
         self._snaps = frozenset(

@@ -37,6 +37,8 @@ def define(commands: Commands, session: Session, choose_loose: Callable[[], None
         Command("group", "Group", "Put what is chosen into a group of its own", lambda: actions.group_chosen(session), "Ctrl+G", "Cards", any_chosen, apart=True),
         Command("size-together", "Size together", "The chosen drawings are sized and turned together; one alone joins those of its sheet", lambda: actions.join(session), "Ctrl+U", "Cards", drawing_chosen),
         Command("size-apart", "Size apart", "The chosen drawings are sized and turned each by itself", lambda: actions.separate(session), "Ctrl+Shift+U", "Cards", drawing_chosen),
+        Command("set-around", "Turn the set around", "What all drawings of the set call the front becomes the back", lambda: actions.turn_set(session, 2), "Ctrl+K", "Cards", any_drawing),
+        Command("set-quarter", "Turn the set by a quarter", "The front becomes the right side, and so on around", lambda: actions.turn_set(session, 1), "Ctrl+Shift+K", "Cards", any_drawing),
         Command("duplicate", "Duplicate", "The chosen drawings once more, with their placement", lambda: actions.duplicate(session), "Ctrl+D", "Cards", drawing_chosen),
         Command("copy-placement", "Copy the placement", "Keep scale, turn and place of the chosen drawing", lambda: actions.copy_placement(session), "Ctrl+C", "Cards", drawing_chosen),
         Command("paste-placement", "Paste the placement", "Give it to the chosen drawings", lambda: actions.paste_placement(session), "Ctrl+Shift+V", "Cards", can_paste),

@@ -17,6 +17,7 @@ from dimetron.document import edits, placing
 from dimetron.document.model import Drawing, with_item
 from dimetron.document.parts import Order, Seen
 from dimetron.geometry.placement import PlacementError
+from dimetron.imaging.figure.kind import Kind
 
 _SEEN = (
     (Seen.OWN, "in its own view"),
@@ -39,6 +40,8 @@ TINTS: tuple[tuple[str, tuple[int, int, int] | None], ...] = (
     ("moss", (96, 128, 48)),
 )
 _OTHER = "other…"
+_WORDS = {Kind.LINES: "lines", Kind.FILLED: "flat areas", Kind.SHADED: "shade"}
+_DRAWN: tuple[tuple[Kind | None, str], ...] = ((None, "as told"), *_WORDS.items())
 
 
 class SeenPage(QWidget):
@@ -60,6 +63,9 @@ class SeenPage(QWidget):
             self.tint.addItem(_swatch(colour), name, colour)
         self.tint.addItem(_OTHER, _OTHER)
         grid.line("lines", self.tint, "A colour for its lines, to tell views apart")
+        self.drawn = choice(_DRAWN)
+        hint = "What it consists of: that is where its edges are measured and snapped to"
+        grid.line("drawn in", self.drawn, hint)
         self.stand: MeasureEdit = length_edit(lambda: session.document.unit)
         self.auto = QToolButton()
         self.auto.setText("auto")
@@ -68,11 +74,13 @@ class SeenPage(QWidget):
         self.auto.setStyleSheet("padding: 2px 6px; font-size: 12px;")
         grid.line("stands off", self.stand, "How far behind the origin its plane stands")
         self._join_auto(grid)
+        self.alone = QCheckBox("ink alone")
+        self.alone.setToolTip("Leave its ground away: only what is drawn stands on the board")
         self.clear = QCheckBox("clear where the mesh is")
         self.clear.setToolTip("Faint inside the outline of the meshes, strong outside of it")
         self.both = QCheckBox("seen from both sides")
         self.both.setToolTip("Off: seen from its own side only, like one of two back to back")
-        for box in (self.clear, self.both):
+        for box in (self.alone, self.clear, self.both):
             grid.addWidget(box, grid.row, 0, 1, 2)
             grid.row += 1
         grid.finish()
@@ -91,6 +99,8 @@ class SeenPage(QWidget):
         self.seen.activated.connect(lambda: self._set(seen=self.seen.currentData()))
         self.order.activated.connect(lambda: self._set(order=self.order.currentData()))
         self.tint.activated.connect(lambda: self._choose_tint())
+        self.drawn.activated.connect(lambda: self._set_drawn(self.drawn.currentData()))
+        self.alone.clicked.connect(lambda on: self._set(ink_alone=on))
         self.clear.clicked.connect(lambda on: self._set(clear=on))
         self.both.clicked.connect(lambda on: self._set(both_sides=on))
         self.auto.clicked.connect(self._set_auto)
@@ -105,6 +115,12 @@ class SeenPage(QWidget):
         if drawing is not None:
             doc = placing.shown_as(self._session.committed, (self._id,), **changes)
             self._session.commit(doc, f"See {drawing.name} differently")
+
+    def _set_drawn(self, kind: Kind | None) -> None:
+        drawing = self._drawing()
+        if drawing is not None and kind is not drawing.drawn:
+            doc = with_item(self._session.committed, self._id, drawn=kind)
+            self._session.commit(doc, f"Say what {drawing.name} is drawn in")
 
     def _choose_tint(self) -> None:
         colour = self.tint.currentData()
@@ -152,10 +168,20 @@ class SeenPage(QWidget):
         self.seen.setCurrentIndex([s for s, _ in _SEEN].index(showing.seen))
         self.order.setCurrentIndex([o for o, _ in _ORDERS].index(showing.order))
         self._show_tint(showing.tint)
+        self._show_drawn(drawing)
+        self.alone.setChecked(showing.ink_alone)
         self.clear.setChecked(showing.clear)
         self.both.setChecked(showing.both_sides)
         self.auto.setChecked(drawing.stand_auto)
         self.stand.set_value(edits.stand_off(self._session.document, drawing))
+
+    def _show_drawn(self, drawing: Drawing) -> None:
+        told = self._session.kind_of(self._session.document, drawing)
+        words = "as told"
+        if told is not None and drawing.drawn is None:
+            words = f"{_WORDS[told]}, as told"
+        self.drawn.setItemText(0, words)
+        self.drawn.setCurrentIndex([k for k, _ in _DRAWN].index(drawing.drawn))
 
     def _show_tint(self, tint: tuple[int, int, int] | None) -> None:
         known = [colour for _, colour in TINTS]

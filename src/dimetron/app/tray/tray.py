@@ -330,6 +330,8 @@ class Tray(QWidget):
         for item in doc.pictured:
             if doc.recipe(item) == recipe:
                 self._show_thumb(item)
+                if item.id in self.cards:
+                    self._write(item)
 
     def _show_thumb(self, item: Pictured) -> None:
         card = self.cards.get(item.id)

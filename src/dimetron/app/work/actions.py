@@ -16,10 +16,12 @@ from dimetron.document import (
     preparing,
     registering,
     size_references,
+    turning,
 )
 from dimetron.document.kind import lying
 from dimetron.document.model import Sheet, with_item
 from dimetron.document.parts import ReferenceKind
+from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.mesh import select
 from dimetron.mesh.edited import without_faces
@@ -262,6 +264,25 @@ def place_waiting(session: Session, sheet: Sheet | None = None) -> None:
 def place_one(session: Session, id_: str) -> None:
     name = session.committed.drawing(id_).name
     session.commit(preparing.placed(session.committed, [id_]), f"Place {name}")
+
+
+def turn_set(session: Session, quarters: int, ids: tuple[str, ...] = ()) -> None:
+    """Turn the object that drawings show: the given ones, else those that are one with the chosen
+    ones, else all."""
+    doc = session.committed
+    keys = {bodies.body_key(doc.drawing(id_)) for id_ in chosen_drawings(session)}
+    found = ids or tuple(d.id for d in doc.drawings if not keys or bodies.body_key(d) in keys)
+    try:
+        after = turning.set_turned(doc, found, quarters)
+    except PlacementError as error:
+        session.refuse(str(error))
+        return
+    session.commit(after, "Turn the set around" if quarters == 2 else "Turn the set by a quarter")
+    session.tell(
+        "What was the front is the back now."
+        if quarters == 2
+        else "What was the front is the right side now."
+    )
 
 
 def remove_sheet(session: Session, sheet: Sheet | None) -> None:

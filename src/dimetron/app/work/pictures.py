@@ -13,6 +13,7 @@ from dimetron.app.work.worker import Worker
 from dimetron.document.aligning import Box
 from dimetron.document.model import Document, Drawing, Source
 from dimetron.imaging.errors import Stopped
+from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.recipe import Recipe, frame_of
 
 if TYPE_CHECKING:
@@ -91,6 +92,11 @@ class Pictures(QObject):
             self._inks[recipe] = inked(pyramid)
         return self._inks[recipe]
 
+    def kind(self, doc: Document, drawing: Drawing) -> Kind | None:
+        """What a drawing consists of; None while the picture is not there."""
+        pyramid = self.pyramids.get(doc.recipe(drawing))
+        return None if pyramid is None else pyramid.medium.kind
+
     def _feed(self) -> None:
         """So much to the worker that it has something to do while the window is busy."""
         while self._queue and self._being_made < _AHEAD:
@@ -122,7 +128,7 @@ class Pictures(QObject):
 
     def _make(self, recipe: Recipe, source: Source) -> tuple[Pyramid, tuple[str, ...]] | None:
         """On the worker: the picture and what was odd about its file; None if it is stale."""
-        from dimetron.imaging.pyramid import build
+        from dimetron.imaging.pyramid import as_kind, build
 
         if recipe not in self._wanted:
             return None
@@ -134,8 +140,9 @@ class Pictures(QObject):
         frame = frame_of(recipe)
         picture = prepared(page.levels[0], frame, recipe.tone)
         if picture is page.levels[0]:
-            return page, ()
-        return build(picture, medium_on(page, frame, recipe.tone)), ()
+            return (page if recipe.drawn is None else as_kind(page, recipe.drawn)), ()
+        medium = medium_on(page, frame, recipe.tone, recipe.drawn)
+        return build(picture, medium, recipe.drawn), ()
 
     def _unwanted(self, source: str) -> bool:
         return all(recipe.source != source for recipe in self._wanted)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import enum
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -11,6 +12,7 @@ from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
+from dimetron.imaging.figure.kind import Kind as DrawnKind
 from dimetron.mesh.arrays import Ints
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection, none, valid
@@ -64,6 +66,8 @@ class Session(QObject):
         self.copied: tuple[Drawing, tuple[int, int]] | None = None
         #: Where drawings' ink lies, for numbers that follow from it.
         self.ink_of: InkOf = no_ink
+        #: What drawings consist of, as far as it is told yet.
+        self.kind_of: Callable[[Document, Drawing], DrawnKind | None] = lambda doc, drawing: None
         #: Drawings whose ink is about to be used: it is shown what counts.
         self.ink_shown: tuple[str, ...] = ()
 

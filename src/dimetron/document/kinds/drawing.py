@@ -14,6 +14,7 @@ from dimetron.document.model import Document, Drawing
 from dimetron.geometry import placement as place
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.views import AnyView, Auxiliary
+from dimetron.imaging.figure.kind import Kind
 from dimetron.mesh.arrays import Floats
 
 
@@ -48,6 +49,7 @@ def _to_json(drawing: Drawing) -> Json:
         "group": drawing.group,
         "formulas": dict(drawing.formulas),
         "body": drawing.body,
+        "drawn": "" if drawing.drawn is None else drawing.drawn.value,
     }
 
 
@@ -82,6 +84,7 @@ def _from_json(tree: Json, reading: Reading) -> Drawing:
         group=tree["group"],
         formulas=tuple(tree["formulas"].items()),
         body=tree["body"],
+        drawn=Kind(tree["drawn"]) if tree["drawn"] else None,
     )
 
 

@@ -1,5 +1,5 @@
 """What of a picture is drawn and what is its ground.
 
-``ground`` estimates the ground as a smooth field, ``cover`` what differs from it, ``kind`` tells
-lines from flat fills and from shade.
+``ground`` estimates the ground as a smooth field, ``cover`` what differs from it, ``told`` tells
+lines from flat fills and from shade (``kind``).
 """

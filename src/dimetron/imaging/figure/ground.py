@@ -20,6 +20,8 @@ _RIM = 0.06
 #: Colours that differ by less, of 255, may be one ground; the grain of paper is at least this.
 _NEAR, _GRAIN = 24.0, 1.5
 _ROUNDS = 6
+#: A colour is as common as another if it is so this share as often.
+_AS_COMMON = 0.75
 #: The field is smooth: it is worked out on so many points a side.
 _FIELD_PX = 64
 #: Points a side at which one picture's ground is taken over for another.
@@ -124,6 +126,8 @@ def _commonest(colours: Floats) -> Floats:
     """(3,) the middle of the colours that most are near to."""
     cells = np.round(colours / 16).astype(int)
     _, first, counts = np.unique(cells, axis=0, return_index=True, return_counts=True)
-    at = colours[first[int(np.argmax(counts))]]
+    # Of two that are as common the lighter one: drawings are mostly darker than their paper.
+    often = colours[first[counts >= _AS_COMMON * counts.max()]]
+    at = often[int(np.argmax(often.sum(axis=1)))]
     near = np.abs(colours - at).max(axis=1) <= _NEAR
     return np.asarray(np.median(colours[near], axis=0))

@@ -1,35 +1,12 @@
-"""Whether a picture shows lines, flat fills or shade."""
+"""What a drawing consists of."""
 
 from __future__ import annotations
 
 from enum import Enum
 
-import cv2
-import numpy as np
-from numpy.typing import NDArray
-
-from dimetron.imaging.figure.cover import differing
-from dimetron.imaging.figure.ground import Ground, Pixels
-
-#: What survives wearing away this share of the longer side, at least so many pixels, and is this
-#: much of all that differs from the ground and of the picture, is drawn in areas.
-_THICK, _LEAST_PX, _MOSTLY, _SEEN = 0.010, 9, 0.6, 0.004
-#: A ground is at least this share of the picture.
-_GROUND = 0.2
-#: Areas end sharply: within so many pixels they differ by this share of what they do so many pixels
-#: farther in; shadows do not.
-_EDGE_PX, _IN_PX, _SHARP = 3, 10, 0.7
-#: Shade goes over from tone to tone: this share of it changes by between so much and so much of 255
-#: from pixel to pixel, softened over so many.
-_SHADE, _LEAST_STEP, _MOST_STEP, _SOFT = 0.42, 0.5, 6.0, 1.5
-
-
-#: Or it is of many colours: more than so many cells of so many levels hold most of it.
-_CELL, _MOST, _COLOURS = 14, 0.8, 6
-
 
 class Kind(Enum):
-    """What a drawing consists of. The value is what files and people call it."""
+    """Lines, flat fills or shade. The value is what files and people call it."""
 
     LINES = "lines"
     FILLED = "filled"
@@ -39,51 +16,3 @@ class Kind(Enum):
     def areas(self) -> bool:
         """Whether its outline is the edge of areas and not a line."""
         return self is not Kind.LINES
-
-
-def kind_of(pixels: Pixels, ground: Ground) -> Kind:
-    """Tell the kind of a picture (h, w, 3) of about a thousand pixels a side."""
-    if ground.share < _GROUND:
-        return Kind.LINES
-    off = differing(pixels, ground.field((pixels.shape[1], pixels.shape[0])))
-    mask = (off > ground.least).astype(np.uint8)
-    size = max(_LEAST_PX, round(_THICK * max(mask.shape))) | 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-    thick = cv2.morphologyEx(mask, cv2.MORPH_OPEN, disc)
-    area = int(thick.sum())
-    if area < _SEEN * mask.size or area < _MOSTLY * int(mask.sum()) or not _sharp(off, thick):
-        return Kind.LINES
-    inside = cv2.erode(thick, disc) > 0
-    shaded = _shaded(pixels, inside) > _SHADE or _colours(pixels[inside]) > _COLOURS
-    return Kind.SHADED if shaded else Kind.FILLED
-
-
-def _sharp(off: NDArray[np.float32], thick: NDArray[np.uint8]) -> bool:
-    """Whether areas begin abruptly: close to their edges they differ from the ground nearly as much
-    as a little farther in."""
-    near, farther = (np.ones((2 * px + 1,) * 2, np.uint8) for px in (_EDGE_PX, _IN_PX))
-    edge = (thick > 0) & (cv2.erode(thick, near) == 0)
-    if not edge.any():
-        return False
-    inside = cv2.dilate(off, farther)[edge]
-    return float(np.median(cv2.dilate(off, near)[edge] / inside)) > _SHARP
-
-
-def _colours(pixels: Pixels) -> int:
-    """How many cells of colour hold most of what is given (n, 3)."""
-    if not len(pixels):
-        return 0
-    cells = pixels.astype(np.int32) // _CELL
-    codes = cells[:, 0] * 1024 + cells[:, 1] * 32 + cells[:, 2]
-    counts = np.sort(np.bincount(codes))[::-1]
-    return int(np.searchsorted(np.cumsum(counts), _MOST * len(pixels))) + 1
-
-
-def _shaded(pixels: Pixels, inside: NDArray[np.bool_]) -> float:
-    """The share of what lies inside that changes gently."""
-    if not inside.any():
-        return 0.0
-    soft = cv2.GaussianBlur(pixels.astype(np.float32), (0, 0), _SOFT)
-    steps = [cv2.Sobel(soft, cv2.CV_32F, *way, scale=1 / 8) for way in ((1, 0), (0, 1))]
-    step = np.hypot(steps[0][inside], steps[1][inside]).max(axis=1)
-    return float(np.mean((step > _LEAST_STEP) & (step < _MOST_STEP)))

@@ -40,11 +40,13 @@ class FoundView:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Split:
-    """``skew``: how the sheet lies. ``found``: sure ones first, each kind in reading order."""
+    """``skew``: how the sheet lies. ``found``: sure ones first, each kind in reading order.
+    arranged: whether they are named by where they stand, else by what they show."""
 
     skew: Skew
     projection: Projection
     found: tuple[FoundView, ...]
+    arranged: bool = True
 
     @property
     def views(self) -> tuple[FoundView, ...]:
@@ -99,10 +101,12 @@ def split_views(
     return split_of(level.skew, sheet.projection, sheet.found(level))
 
 
-def split_of(skew: Skew, projection: Projection, found: list[FoundView]) -> Split:
+def split_of(
+    skew: Skew, projection: Projection, found: list[FoundView], by_place: bool = True
+) -> Split:
     """Views in order: sure ones first, each kind in that of the standard."""
     found = sorted(found, key=lambda v: (not v.sure, list(View).index(v.view) if v.view else 9))
-    return Split(skew, projection, tuple(found))
+    return Split(skew, projection, tuple(found), by_place)
 
 
 def _unnamed(number: int, names: dict[int, View]) -> str:

@@ -51,7 +51,7 @@ def sheet_views(
     if _borne_out(level, sheet, _DOUBTED if projection is None else _DOUBTED_IF_SAID):
         return split_of(level.skew, sheet.projection, sheet.found(level))
     boxes = candidates(level, sheet.read)
-    return split_of(level.skew, sheet.projection, _freely(level, sheet, boxes))
+    return split_of(level.skew, sheet.projection, _freely(level, sheet, boxes), False)
 
 
 def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:

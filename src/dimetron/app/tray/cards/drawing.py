@@ -272,7 +272,7 @@ class DrawingCard(Card):
         self.open_page = shelf.page
         self.off = "" if off is None else f"  ·  off {format_length(off, doc.unit)}"
         stands = edits.stand_off(doc, item) if unfolded else None
-        seen = doc.recipe(item), item.id in doc.pinned, doc.views
+        seen = doc.recipe(item), self._session.kind_of(doc, item), item.id in doc.pinned, doc.views
         return *seen, stands, self.off, self.open_page
 
     def show_item(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
@@ -287,7 +287,10 @@ class DrawingCard(Card):
         size_px = doc.size_px(drawing)
         w, h = drawing.placement.size_mm(size_px)
         pinned = "  ·  pinned" if drawing.id in doc.pinned else ""
-        words = drawing.view.title + pinned + self.off
+        kind = self._session.kind_of(doc, drawing)
+        # Most are lines, which need no word.
+        areas = f"  ·  {kind.value}" if kind is not None and kind.areas else ""
+        words = drawing.view.title + areas + pinned + self.off
         self.badge.setText(words if drawing.named else "Which view?")
         if doc.data(drawing) is None:
             self.size_words.setText("picture missing")

@@ -1,0 +1,128 @@
+"""Pictures as people really have them, through the window: light on dark, shaded, laid out
+anyhow."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from dimetron.demo import beetle, project, snail
+from dimetron.document.model import Drawing
+from dimetron.geometry.views import View
+from dimetron.imaging.figure.kind import Kind
+from tests.app.conftest import Person, turn
+
+
+def lay(person: Person, name: str) -> None:
+    person.window.navigation.open_station("prepare")
+    ((file, data),) = project.pictures(name).items()
+    person.lay(data, file)
+    person.window.navigation.take_at_sheet("cut")
+    person.rest()
+
+
+def ink_mm(person: Person, drawing: Drawing) -> np.ndarray:
+    """Width and height of what a drawing shows, in mm."""
+    person.wait(lambda: person.session.ink_of(person.doc, drawing) is not None)
+    left, top, right, bottom = person.session.ink_of(person.doc, drawing)
+    return np.array([right - left, bottom - top]) * drawing.placement.mm_per_px
+
+
+def assert_of(person: Person, size: np.ndarray, share: float) -> None:
+    """All drawings show an object of that shape, in one scale."""
+    known = person.doc.drawings
+    scale = np.median([ink_mm(person, d) / size[list(d.view.axes)] for d in known])
+    for drawing in known:
+        wide = ink_mm(person, drawing) / size[list(drawing.view.axes)]
+        assert wide == pytest.approx([scale, scale], rel=share), drawing.name
+
+
+def test_the_beetle_stands_registered_after_two_actions(person: Person) -> None:
+    lay(person, "beetle-sheet")
+    person.found()
+    assert "Named by what they show" in person.notice()
+    assert {d.view for d in person.doc.drawings} == {View.FRONT, View.BACK, View.RIGHT, View.TOP}
+    assert not any(d.unsure for d in person.doc.drawings)
+    person.act("place-all")
+    person.rest()
+    solid = beetle.solid()
+    assert_of(person, np.subtract(*solid.bounds[::-1]), 0.006)
+    # Middles lie over each other along every axis, the ground under them.
+    for drawing in person.doc.drawings:
+        corners = drawing.placement.world_corners(drawing.view, person.doc.size_px(drawing), 0.0)
+        low, high = corners.min(axis=0), corners.max(axis=0)
+        middle = (low + high) / 2
+        for axis in drawing.view.axes:
+            wanted = high[2] / 2 if axis == 2 else 0.0
+            assert middle[axis] == pytest.approx(wanted, abs=0.01 * float(np.ptp(corners)))
+
+
+def test_the_snail_is_registered_though_it_has_no_lines(person: Person) -> None:
+    lay(person, "snail-sheet")
+    person.found()
+    by_view = {d.view: d for d in person.doc.drawings}
+    assert set(by_view) == {View.FRONT, View.RIGHT, View.TOP}
+    person.session.choose((by_view[View.TOP].id,))
+    if by_view[View.TOP].unsure:
+        # What is not sure is taken with one click.
+        person.act("take")
+        assert not person.drawing(View.TOP).unsure
+    person.act("place-all")
+    person.rest()
+    assert_of(person, np.subtract(*snail.solid().bounds[::-1]), 0.01)
+    card = person.window.tray.cards[by_view[View.TOP].id]
+    person.wait(lambda: "shaded" in card.badge.text())
+
+
+def test_a_set_is_turned_around_and_by_quarters(person: Person) -> None:
+    lay(person, "beetle-sheet")
+    person.found()
+    front, right = person.drawing(View.FRONT).id, person.drawing(View.RIGHT).id
+    top = person.drawing(View.TOP)
+    person.act("around")
+    assert person.doc.drawing(front).view is View.BACK
+    assert person.doc.drawing(right).view is View.LEFT
+    turns = person.doc.drawing(top.id).straightening.turns
+    assert (turns - top.straightening.turns) % 4 == 2
+    person.act("place-all")
+    # Later as well: all that stand in space, with one key.
+    person.session.choose(())
+    person.window.commands.run("set-quarter")
+    assert person.doc.drawing(front).view is View.LEFT
+    person.session.undo()
+    assert person.doc.drawing(front).view is View.BACK
+    person.window.commands.run("set-around")
+    assert person.doc.drawing(front).view is View.FRONT
+    held = [d.id for d in person.doc.drawings][:1]
+    person.session.choose(tuple(held))
+    person.window.commands.run("hold")
+    person.window.commands.run("set-around")
+    assert person.doc.drawing(front).view is View.FRONT
+    assert "held" in person.notice()
+
+
+def test_what_a_drawing_is_drawn_in_is_said_on_its_card_and_can_be_set(person: Person) -> None:
+    lay(person, "snail-sheet")
+    person.found()
+    person.act("place-all")
+    person.window.navigation.open_station("place")
+    id_ = person.drawing(View.RIGHT).id
+    person.session.choose((id_,))
+    person.rest()
+    card = person.window.tray.cards[id_]
+    QTest.mouseClick(card.tabs[1], Qt.MouseButton.LeftButton)
+    turn()
+    page = card.seen
+    assert page.drawn.currentText() == "shade, as told"
+    page.drawn.setCurrentIndex(page.drawn.findData(Kind.LINES))
+    page.drawn.activated.emit(page.drawn.currentIndex())
+    person.wait(lambda: person.session.kind_of(person.doc, person.doc.drawing(id_)) is Kind.LINES)
+    assert "shaded" not in card.badge.text()
+    page.alone.click()
+    assert person.doc.drawing(id_).showing.ink_alone
+    person.session.undo()
+    person.session.undo()
+    assert person.doc.drawing(id_).drawn is None
+    person.wait(lambda: page.drawn.currentText() == "shade, as told")
