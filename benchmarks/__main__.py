@@ -18,6 +18,7 @@ NAMES = (
     "place",
     "register",
     "byink",
+    "split",
     "load",
 )
 

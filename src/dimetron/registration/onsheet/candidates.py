@@ -18,18 +18,33 @@ _SAME = 0.9
 #: Ink as heavy as the object's beyond a box, as a share of that within, is the object's.
 _MORE = 0.01
 #: Things inside another are views, and it is only what joins them, if they fill this share of it.
-_FILLED = 0.4
+_FILLED = 0.3
+#: And parts of it if they fill less.
+_PARTS = 0.2
 #: A view is no smaller than this share of the sheet's longer side.
 _LEAST = 0.03
+
+
+def areas_on(level: LevelSheet) -> list[Boxes]:
+    """Boxes (4,) of what stands on a levelled sheet in areas, the largest first."""
+    return list(bodies(level.ink))
+
+
+def are_parts(level: LevelSheet, read: Readings, boxes: list[Boxes]) -> bool:
+    """Whether some boxes are but parts of larger things."""
+    framed = furniture.has_frame(level.ink)
+    for body in bodies(read.ink if framed else level.ink):
+        inner = [b for b in boxes if overlap(body, b) > _SAME]
+        if inner and sum(map(_area, inner)) < _PARTS * _area(body):
+            return True
+    return False
 
 
 def candidates(level: LevelSheet, read: Readings) -> list[Boxes]:
     """Boxes (4,) of the levelled sheet, the largest first. Where measures and leaders hang on a
     thing, its box is without them."""
-    framed = not level.medium.kind.areas and furniture.has_frame(level.ink)
+    framed = furniture.has_frame(level.ink)
     whole = list(bodies(read.ink if framed else level.ink))
-    if level.medium.kind.areas:
-        return whole
     alone = [Agreed(s.typical, i, i, 1.0, True) for i, s in enumerate(read.spots)]
     without, _ = uncut(alone, read)
     found: list[Boxes] = []

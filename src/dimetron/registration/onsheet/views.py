@@ -14,7 +14,9 @@ from PIL import Image
 
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.shape import Shape, shape_from
+from dimetron.imaging.split.agree import Agreed, lanes
 from dimetron.imaging.split.level import LevelSheet, levelled
+from dimetron.imaging.split.naming import named
 from dimetron.imaging.split.regions import Boxes
 from dimetron.imaging.split.views import (
     Arranged,
@@ -25,7 +27,7 @@ from dimetron.imaging.split.views import (
     split_of,
 )
 from dimetron.registration.byink.signature import Signature
-from dimetron.registration.onsheet.candidates import candidates
+from dimetron.registration.onsheet.candidates import are_parts, areas_on, candidates
 from dimetron.registration.onsheet.naming import Named, contradicted, named_by_shape
 
 #: From here on names are called sure.
@@ -47,16 +49,39 @@ def sheet_views(
     """Propose the views on a sheet. ``projection``: how it is said to be arranged; ``skew_deg``:
     how far it is said to lie counter-clockwise."""
     level = levelled(image, skew_deg)
+    if level.medium.kind.areas:
+        return _in_areas(level, projection)
     sheet = arranged(level, projection)
     if _borne_out(level, sheet, _DOUBTED if projection is None else _DOUBTED_IF_SAID):
         return split_of(level.skew, sheet.projection, sheet.found(level))
     boxes = candidates(level, sheet.read)
-    return split_of(level.skew, sheet.projection, _freely(level, sheet, boxes), False)
+    places = [_place(sheet, box) for box in boxes]
+    found = _freely(level, boxes, [p if p is None else sheet.names.get(p) for p in places])
+    return split_of(level.skew, sheet.projection, found, False)
+
+
+def _in_areas(level: LevelSheet, projection: Projection | None) -> Split:
+    """What stands on a sheet in flat areas or shade: nothing is measured there, so each thing is
+    what hangs together."""
+    boxes = areas_on(level)[:_MOST]
+    if not boxes:
+        return split_of(level.skew, projection or Projection.THIRD_ANGLE, [], False)
+    array = np.array(boxes)
+    rows, columns = lanes(array[:, [1, 3]]), lanes(array[:, [0, 2]])
+    stand = [
+        Agreed(box, int(row), int(column), 1.0, True)
+        for box, row, column in zip(boxes, rows, columns, strict=True)
+    ]
+    names, projection = named(stand, projection)
+    found = _freely(level, boxes, [names.get(i) for i in range(len(boxes))])
+    return split_of(level.skew, projection, found, False)
 
 
 def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
     """Whether what the views show agrees with the names that the arrangement gives them."""
     if len(sheet.names) < _FEWEST:
+        return False
+    if are_parts(level, sheet.read, [box.box for box in sheet.boxes]):
         return False
     if len(sheet.names.keys() - sheet.doubts.keys()) >= _PLENTY:
         return True
@@ -69,24 +94,21 @@ def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
     return contradicted(list(signatures.values()), views, lines) <= doubted
 
 
-def _freely(level: LevelSheet, sheet: Arranged, boxes: list[Boxes]) -> list[FoundView]:
-    shapes = [(box, _shape(level, box)) for box in boxes[:_MOST]]
-    shown = [(box, Signature(shape)) for box, shape in shapes if shape is not None]
+def _freely(level: LevelSheet, boxes: list[Boxes], places: list[View | None]) -> list[FoundView]:
+    """Things named by what they show; ``places``: what the arrangement calls each of them."""
+    shapes = [(box, place, _shape(level, box)) for box, place in zip(boxes, places, strict=True)]
+    shown = [(box, place, Signature(s)) for box, place, s in shapes[:_MOST] if s is not None]
     if len(shown) < 2:
         return [
             FoundView(None, corners_of(level, b), "nothing else tells what it shows") for b in boxes
         ]
-    known = {
-        i: view
-        for i, (box, _) in enumerate(shown)
-        if (view := _arranged_name(sheet, box)) is not None
-    }
+    known = {i: place for i, (_, place, _) in enumerate(shown) if place is not None}
     lines = not level.medium.kind.areas
-    named = named_by_shape([signature for _, signature in shown], known, lines)
-    sizes = _sizes(named)
+    told = named_by_shape([signature for _, _, signature in shown], known, lines)
+    sizes = _sizes(told)
     found: list[FoundView] = []
-    for (box, _), reading, size in zip(shown, named.readings, sizes, strict=True):
-        doubt = "" if named.certain >= SURE else "its shape does not tell for sure what it shows"
+    for (box, _, _), reading, size in zip(shown, told.readings, sizes, strict=True):
+        doubt = "" if told.certain >= SURE else "its shape does not tell for sure what it shows"
         if any(reading.view is other.view for other in found):
             doubt = "another one shows the same view"
         corners = np.roll(corners_of(level, box), reading.quarters, axis=0)
@@ -103,11 +125,11 @@ def _sizes(named: Named) -> list[float]:
     return [math.exp(o) if abs(o) > _ONE_SCALE else 1.0 for o in off]
 
 
-def _arranged_name(sheet: Arranged, box: Boxes) -> View | None:
-    """The name that the arrangement gives to what lies in a box."""
+def _place(sheet: Arranged, box: Boxes) -> int | None:
+    """The number of what the arrangement has in a box."""
     for i, own in enumerate(sheet.boxes):
         if np.abs(own.box - box).max() < 0.1 * float((box[2:] - box[:2]).max()):
-            return sheet.names.get(i)
+            return i
     return None
 
 
