@@ -59,13 +59,25 @@ def drawn(
     larger. ``whole`` (3, 3) takes the image's pixels to shares of the picture that it is of."""
     if not medium.kind.areas:
         return darkness(grey_of(image, longest_px, medium))
-    scale = min(1.0, (longest_px or max(image.size)) / max(image.size))
-    if scale < 1:
+    if longest_px is not None and max(image.size) > longest_px:
+        before = image.size[0]
+        image = reduced(image, longest_px)
         if whole is not None:
-            whole = whole @ np.diag([1 / scale, 1 / scale, 1.0])
-        size = (max(1, round(image.size[0] * scale)), max(1, round(image.size[1] * scale)))
-        image = image.resize(size, Image.Resampling.BOX, reducing_gap=2.0)
+            whole = whole @ np.diag([before / image.size[0], before / image.size[0], 1.0])
     return medium.cover(image, whole)
+
+
+def reduced(image: Image.Image, longest_px: int) -> Image.Image:
+    """A picture that is no larger than ``longest_px``, its pixels averaged."""
+    times = max(image.size) // longest_px
+    if times > 1:
+        image = image.reduce(times)
+    scale = min(1.0, longest_px / max(image.size))
+    if scale == 1:
+        return image
+    size = (max(1, round(image.size[0] * scale)), max(1, round(image.size[1] * scale)))
+    smaller = cv2.resize(np.asarray(image), size, interpolation=cv2.INTER_AREA)
+    return Image.fromarray(smaller)
 
 
 def outlines(dark: Darkness, medium: Medium) -> Darkness:

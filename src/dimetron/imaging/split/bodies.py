@@ -24,14 +24,14 @@ def bodies(ink: Bits) -> Boxes:
     longest = max(ink.shape)
     parts = parts_of(ink)
     small = _letters(parts.boxes, LETTER * longest)
-    groups, count = _groups(ink, max(1, round(_NEAR * longest)))
+    groups = _groups(ink, max(1, round(_NEAR * longest)))
+    # A part lies in one group as a whole: any of its pixels tells which.
+    group_of = np.zeros(len(parts.boxes), np.int32)
+    group_of[parts.labels.ravel()] = groups.ravel()
     found = []
-    for group in range(1, count):
-        members = np.unique(parts.labels[(groups == group) & (ink > 0)])
-        members = members[members > 0]
-        if len(members) and not small[members].all():
-            x, y, w, h = parts.boxes[members, :4].T
-            found.append((x.min(), y.min(), (x + w).max(), (y + h).max()))
+    for group in np.unique(group_of[1:][~small[1:]]):
+        x, y, w, h = parts.boxes[np.flatnonzero(group_of == group), :4].T
+        found.append((x.min(), y.min(), (x + w).max(), (y + h).max()))
     boxes = merged(np.array(found, np.float64).reshape(-1, 4))
     if not len(boxes):
         return boxes
@@ -45,8 +45,7 @@ def _letters(boxes: NDArray[np.int32], letter: float) -> NDArray[np.bool_]:
     return np.asarray(np.maximum(w, h) <= _LETTERS * letter)
 
 
-def _groups(ink: Bits, near: int) -> tuple[NDArray[np.int32], int]:
-    """Labels (h, w) of what hangs together when gaps are bridged, and how many there are."""
+def _groups(ink: Bits, near: int) -> NDArray[np.int32]:
+    """Labels (h, w) of what hangs together when gaps are bridged."""
     joined = cv2.dilate(ink, np.ones((2 * (near // 2) + 1,) * 2, np.uint8))
-    parts = parts_of(joined)
-    return parts.labels, len(parts.boxes)
+    return parts_of(joined).labels

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.ink import Darkness, drawn, ink_level
+from dimetron.imaging.ink import Darkness, drawn, ink_level, reduced
 from dimetron.imaging.medium import Medium, medium_of
 from dimetron.imaging.skew import Skew, skew_of
 
@@ -40,9 +40,10 @@ class LevelSheet:
 def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
     """Reduce and level a sheet; its skew is found unless it is given."""
     medium = medium_of(image)
-    dark = drawn(image, medium, WORK_PX)
+    small = reduced(image, WORK_PX) if medium.kind.areas else image
+    dark = drawn(small, medium, WORK_PX)
     level = ink_level(dark, medium)
-    lines = medium.strokes(image, dark > level).astype(np.uint8) * 255
+    lines = medium.strokes(small, dark > level).astype(np.uint8) * 255
     found = skew_of(dark, level, medium) if skew_deg is None else Skew(skew_deg, True)
     if not found.sure:
         found = Skew(0.0, False)

@@ -37,7 +37,7 @@ _TWICE = 3.0
 #: So many are looked at closely.
 _CLOSELY = 60
 #: When nothing is known, so many ways are followed from drawing to drawing, and so many kept.
-_FOLLOWED, _KEPT = 4000, 400
+_FOLLOWED, _KEPT = 1200, 150
 
 
 @dataclass(frozen=True, slots=True)
