@@ -298,6 +298,7 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     wait(lambda: not window.pictures.busy)
     shoot("tone")
 
+    _beetle(window, lay, wait, shoot)
     lay("clock-photo")
     photo = taken()
     turn = np.linspace(0, 2 * np.pi, 9)[:-1]
@@ -311,6 +312,35 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     window.navigation.take_at_sheet("flatten")
     shoot("flatten")
     session.mark_saved(session.committed, Path("shots.dimetron"))
+
+
+def _beetle(window: Window, lay: Callable, wait: Callable, shoot: Callable) -> None:
+    """The beetle, white on blue: its views found anywhere, and their ink alone over a mesh."""
+    from dimetron.demo import beetle
+    from dimetron.document import placing, preparing
+    from dimetron.document.edits import with_mesh
+
+    session = window.session
+    lay("beetle-sheet")
+    window.commands.run("find-views")
+    wait(lambda: len(session.document.drawings) == 4 and not window.pictures.busy)
+    session.choose((session.document.drawings[3].id,))
+    shoot("beetle")
+    doc = session.committed
+    doc = preparing.sized(doc, doc.drawings[2].id, beetle.LENGTH_MM, 0)
+    session.commit(preparing.place_all(doc, doc.sheets[0].id), "Place all views")
+    doc, _ = with_mesh(session.committed, beetle.wings(), "wings")
+    drawings = tuple(d.id for d in doc.drawings)
+    session.commit(placing.shown_as(doc, drawings, ink_alone=True), "Ink alone")
+    window.navigation.take("arrange")
+    window.board.fit_all()
+    session.choose((drawings[2],))
+    window.tray.cards[drawings[2]].tabs[1].click()
+    shoot("beetle-day", unpointed=True)
+    window.switch_theme()
+    shoot("beetle-night", unpointed=True)
+    window.switch_theme()
+    window.tray.cards[drawings[2]].tabs[0].click()
 
 
 if __name__ == "__main__":

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import json
 from functools import cache
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from dimetron.cli import main
-from dimetron.demo import beetle, can, odo, snail
+from dimetron.demo import beetle, can, odo, project, snail
 from dimetron.demo.plates import DrawnPlate, Hand, Piece, Plate, drawn_plate
 from dimetron.document import preparing
 from dimetron.document.edits import with_sheet
@@ -180,3 +181,20 @@ def test_mirrored_names_are_not_given_to_a_whole_set() -> None:
     )
     truth = drawn_plate(plate, can.solid())
     assert {v.view for v in found(truth.picture).found} == {L, T, F}
+
+
+@pytest.mark.parametrize("name", ["odo-sheet", "can-sheet"])
+def test_a_sheet_laid_out_by_the_standard_is_named_by_its_places(name: str) -> None:
+    """Even where one view was drawn the wrong way round, and notes stand beside them."""
+    (data,) = project.pictures(name).values()
+    split = found(Image.open(io.BytesIO(data)).convert("RGB"))
+    assert split.arranged
+    assert {view.view for view in split.views} == {F, R, T}
+
+
+def test_notes_are_no_view() -> None:
+    pixels = np.array(drawn("dark").picture)
+    pen = ImageDraw.Draw(picture := Image.fromarray(pixels))
+    for row in range(5):
+        pen.text((730, 20 + 26 * row), "enamel inside, brass", fill=(40, 40, 46), font_size=18)
+    assert len(found(picture).found) == 3

@@ -62,18 +62,37 @@ def _key() -> manifold3d.Manifold:
     return stem + upright.translate((0, 7.5, 66.0)) + upright.translate((0, 24.5, 66.0))
 
 
+def _wings() -> manifold3d.Manifold:
+    seam = _Solid.cube((2.0, 70.0, 6.0), True).translate((0.0, 26.0, 47.0))
+    return _ball((0, 14, 25), (31, 42, 22)) - seam
+
+
 @cache
 def solid() -> Mesh:
     """The whole beetle, standing on the ground."""
-    wings = _ball((0, 14, 25), (31, 42, 22))
-    seam = _Solid.cube((2.0, 70.0, 6.0), True).translate((0.0, 26.0, 47.0))
-    body = wings - seam
+    return as_mesh(_set(_whole(), _whole()))
+
+
+@cache
+def _whole() -> manifold3d.Manifold:
+    body = _wings()
     body += _ball((0, -22, 22), (21, 15, 14)) + _ball((0, -38, 21), (13, 10, 9.5))
     body += _ball((-9, -44, 24), (4, 4, 4)) + _ball((9, -44, 24), (4, 4, 4))
     for side in (-1, 1):
         body += _feeler(side)
         body += _leg(side, -20, 40, -13) + _leg(side, 4, 46, 3) + _leg(side, 26, 44, 17)
-    body += _key()
-    low = body.bounding_box()
+    return body + _key()
+
+
+def wings() -> Mesh:
+    """Its wing cases where they lie when its drawings stand about the origin."""
+    whole = _set(_whole(), _whole()).bounding_box()
+    middle = (whole[1] + whole[4]) / 2
+    return as_mesh(_set(_wings(), _whole()).translate((0.0, -middle, 0.0)))
+
+
+def _set(part: manifold3d.Manifold, whole: manifold3d.Manifold) -> manifold3d.Manifold:
+    """Stood on the ground, to its length."""
+    low = whole.bounding_box()
     scale = LENGTH_MM / (low[4] - low[1])
-    return as_mesh(body.translate((0.0, 0.0, -low[2])).scale((scale,) * 3))
+    return part.translate((0.0, 0.0, -low[2])).scale((scale,) * 3)

@@ -15,8 +15,9 @@ from dimetron.imaging.split.regions import Boxes, merged
 _NEAR = 0.006
 #: Things smaller than this share of the largest, along their longer side, are details.
 _SMALL = 0.16
-#: Letters stand in rows: things no higher than so many letters that no part of is larger.
-_LETTERS = 1.7
+#: Letters are no larger than this both ways, words that hang together no higher and no longer, in
+#: heights of a letter.
+_LETTERS, _WORD = 1.7, (1.2, 8.0)
 
 
 def bodies(ink: Bits) -> Boxes:
@@ -42,7 +43,10 @@ def bodies(ink: Bits) -> Boxes:
 
 def _letters(boxes: NDArray[np.int32], letter: float) -> NDArray[np.bool_]:
     _, _, w, h, _ = boxes.T
-    return np.asarray(np.maximum(w, h) <= _LETTERS * letter)
+    long, across = np.maximum(w, h), np.minimum(w, h)
+    high, wide = _WORD
+    words = (across <= high * letter) & (long <= wide * letter)
+    return np.asarray((long <= _LETTERS * letter) | words)
 
 
 def _groups(ink: Bits, near: int) -> NDArray[np.int32]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import permutations, product
 
 import numpy as np
@@ -30,6 +30,8 @@ _LAID, _TURNED_UP = 0.6, 6.0
 _FACING, _MORE_INK = 0.8, 0.7
 #: How much it tells that all ink is at one end; the axis that runs from the front to the back.
 _HEAD, _DEPTH = 1.0, 1
+#: How unusual it is that one is drawn the wrong way round.
+_MIRRORED = 2.0
 #: What the standard arrangement says of a view.
 _ARRANGED = 1.0
 
@@ -61,10 +63,20 @@ def named_by_shape(
 
 
 def contradicted(signatures: Sequence[Signature], views: Sequence[View], lines: bool) -> float:
-    """How much likelier, as a logarithm, the best names are than those given, each upright."""
+    """How much likelier, as a logarithm, the best names are than those given, each upright; one of
+    them may be drawn the wrong way round, which is the commonest mistake."""
     table = _table(signatures, {}, lines)
-    ways = tuple(number_of(Reading(view, False, 0)) for view in views)
-    return table.best()[0].score - table.closely(ways, table.rough_of(ways)).score
+    readings = [Reading(view, False, 0) for view in views]
+    given = [readings]
+    for i, reading in enumerate(readings):
+        mirrored = replace(reading, mirrored=True)
+        given.append([*readings[:i], mirrored, *readings[i + 1 :]])
+    scores = []
+    for some in given:
+        ways = tuple(number_of(reading) for reading in some)
+        cost = 0.0 if some is readings else _MIRRORED
+        scores.append(table.closely(ways, table.rough_of(ways)).score - cost)
+    return table.best()[0].score - max(scores)
 
 
 def _table(signatures: Sequence[Signature], arranged: Mapping[int, View], lines: bool) -> Table:
