@@ -73,6 +73,32 @@ def test_the_ground_is_found_under_what_is_drawn_and_around_it() -> None:
     part = ground.seen(whole, SIZE).field(SIZE)
     assert part[0, 0] == pytest.approx(ground.field(SIZE)[350, 225], abs=1.0)
     assert part[-1, -1] == pytest.approx(ground.field(SIZE)[699, 674], abs=1.0)
+    # Beyond the picture it is as at its edge.
+    far = np.array([[3 / SIZE[0], 0, -1], [0, 3 / SIZE[1], -1], [0, 0, 1.0]])
+    away = ground.seen(far, SIZE).field(SIZE)[::20, ::20]
+    known = ground.field(SIZE)
+    assert away.min() > known.min() - 12 and away.max() < known.max() + 12
+
+
+def test_of_two_grounds_that_are_as_common_the_lighter_one_is_taken() -> None:
+    fields = np.indices((8, 8)).sum(axis=0) % 2
+    pixels = np.repeat(np.where(fields[..., None] == 0, (20, 24, 30), (238, 236, 230)), 3, axis=2)
+    pixels = np.kron(pixels[..., :3], np.ones((50, 50, 1))).astype(np.uint8)
+    # A little more of the dark one.
+    pixels[:60] = np.where(pixels[:60] > 128, pixels[:60], 22)
+    pixels[:6] = 22
+    assert ground_of(pixels).lightness > 0.8
+
+
+def test_a_pale_area_beside_a_dark_line_is_covered_whole() -> None:
+    picture = Image.new("RGB", SIZE, GROUNDS["paper"])
+    pen = ImageDraw.Draw(picture)
+    pen.rectangle((200, 150, 700, 550), fill=(206, 200, 186), outline=(20, 20, 24), width=4)
+    medium = medium_of(picture)
+    assert medium.kind.areas
+    cover = medium.cover(picture)
+    assert cover[160:540, 210:690].min() == 1.0
+    assert cover[:140].max() < 0.1
 
 
 @pytest.mark.parametrize(("ground", "fill"), FILLS)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -196,5 +197,19 @@ def test_notes_are_no_view() -> None:
     pixels = np.array(drawn("dark").picture)
     pen = ImageDraw.Draw(picture := Image.fromarray(pixels))
     for row in range(5):
-        pen.text((730, 20 + 26 * row), "enamel inside, brass", fill=(40, 40, 46), font_size=18)
+        pen.text((730, 20 + 30 * row), "enamel inside, brass", fill=(40, 40, 46), font_size=16)
+        # Underlined words hang together.
+        pen.line((730, 40 + 30 * row, 845, 40 + 30 * row), fill=(40, 40, 46), width=2)
     assert len(found(picture).found) == 3
+
+
+def test_a_loose_detail_is_no_view_of_the_object() -> None:
+    picture = drawn("dark").picture.copy()
+    pen = ImageDraw.Draw(picture)
+    pen.ellipse((1020, 60, 1084, 124), outline=(40, 40, 46), width=2)
+    pen.line((1030, 92, 1074, 92), fill=(40, 40, 46), width=2)
+    split = found(picture)
+    (detail,) = (view for view in split.found if view.view is None)
+    assert detail.corners[0] == pytest.approx((1020, 60), abs=4) and "detail" in detail.doubt
+    rest = tuple(view for view in split.found if view.view is not None)
+    assert_found(replace(split, found=rest), odo_plate(HANDS["dark"]), drawn("dark"), 4)

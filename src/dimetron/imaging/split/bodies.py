@@ -13,8 +13,8 @@ from dimetron.imaging.split.regions import Boxes, merged
 
 #: What is no farther apart than this share of the longest side belongs together.
 _NEAR = 0.006
-#: Things smaller than this share of the largest, along their longer side, are details.
-_SMALL = 0.16
+#: What is no longer than this share of it is nothing to speak of.
+_LEAST = 0.03
 #: Letters are no larger than this both ways, words that hang together no higher and no longer, in
 #: heights of a letter.
 _LETTERS, _WORD = 1.7, (1.2, 8.0)
@@ -36,8 +36,7 @@ def bodies(ink: Bits) -> Boxes:
     boxes = merged(np.array(found, np.float64).reshape(-1, 4))
     if not len(boxes):
         return boxes
-    long = (boxes[:, 2:] - boxes[:, :2]).max(axis=1)
-    boxes = boxes[long > _SMALL * long.max()]
+    boxes = boxes[(boxes[:, 2:] - boxes[:, :2]).max(axis=1) > _LEAST * longest]
     return np.asarray(boxes[np.argsort(-np.prod(boxes[:, 2:] - boxes[:, :2], axis=1))])
 
 

@@ -17,12 +17,18 @@ from dimetron.imaging.split.uncut import uncut
 _SAME = 0.9
 #: Ink as heavy as the object's beyond a box, as a share of that within, is the object's.
 _MORE = 0.01
+#: Things smaller than this share of the largest, along their longer side, are details.
+_SMALL = 0.16
 #: Things inside another are views, and it is only what joins them, if they fill this share of it.
 _FILLED = 0.3
 #: And parts of it if they fill less.
 _PARTS = 0.2
-#: A view is no smaller than this share of the sheet's longer side.
-_LEAST = 0.03
+
+
+def are_details(boxes: list[Boxes]) -> list[bool]:
+    """Which boxes are too small beside the largest to be views of the same object."""
+    long = [float((box[2:] - box[:2]).max()) for box in boxes]
+    return [side <= _SMALL * max(long) for side in long]
 
 
 def areas_on(level: LevelSheet) -> list[Boxes]:
@@ -60,7 +66,6 @@ def candidates(level: LevelSheet, read: Readings) -> list[Boxes]:
         else:
             found.append(body)
     found += [b.box for i, b in enumerate(without) if i not in taken]
-    found = [b for b in found if (b[2:] - b[:2]).max() > _LEAST * max(level.ink.shape)]
     return sorted(found, key=lambda b: -_area(b))
 
 

@@ -19,6 +19,7 @@ from dimetron.imaging.split.level import LevelSheet, levelled
 from dimetron.imaging.split.naming import named
 from dimetron.imaging.split.regions import Boxes
 from dimetron.imaging.split.views import (
+    MOST_VIEWS,
     Arranged,
     FoundView,
     Split,
@@ -27,7 +28,7 @@ from dimetron.imaging.split.views import (
     split_of,
 )
 from dimetron.registration.byink.signature import Signature
-from dimetron.registration.onsheet.candidates import are_parts, areas_on, candidates
+from dimetron.registration.onsheet.candidates import are_details, are_parts, areas_on, candidates
 from dimetron.registration.onsheet.naming import Named, contradicted, named_by_shape
 
 #: From here on names are called sure.
@@ -54,16 +55,29 @@ def sheet_views(
     sheet = arranged(level, projection)
     if _borne_out(level, sheet, _DOUBTED if projection is None else _DOUBTED_IF_SAID):
         return split_of(level.skew, sheet.projection, sheet.found(level))
-    boxes = candidates(level, sheet.read)
+    boxes, details = _apart(candidates(level, sheet.read))
     places = [_place(sheet, box) for box in boxes]
     found = _freely(level, boxes, [p if p is None else sheet.names.get(p) for p in places])
-    return split_of(level.skew, sheet.projection, found, False)
+    return split_of(level.skew, sheet.projection, [*found, *_left(level, details)], False)
+
+
+def _apart(boxes: list[Boxes]) -> tuple[list[Boxes], list[Boxes]]:
+    """What may be views, and what is left to the person: details, and more than can be named."""
+    small = are_details(boxes) if boxes else []
+    views = [box for box, is_small in zip(boxes, small, strict=True) if not is_small]
+    rest = [box for box, is_small in zip(boxes, small, strict=True) if is_small]
+    return views[:_MOST], [*views[_MOST:], *rest][: MOST_VIEWS - _MOST]
+
+
+def _left(level: LevelSheet, boxes: list[Boxes]) -> list[FoundView]:
+    words = "it is small beside the others: a detail, or no view at all"
+    return [FoundView(None, corners_of(level, box), words) for box in boxes]
 
 
 def _in_areas(level: LevelSheet, projection: Projection | None) -> Split:
     """What stands on a sheet in flat areas or shade: nothing is measured there, so each thing is
     what hangs together."""
-    boxes = areas_on(level)[:_MOST]
+    boxes, details = _apart(areas_on(level))
     if not boxes:
         return split_of(level.skew, projection or Projection.THIRD_ANGLE, [], False)
     array = np.array(boxes)
@@ -74,7 +88,7 @@ def _in_areas(level: LevelSheet, projection: Projection | None) -> Split:
     ]
     names, projection = named(stand, projection)
     found = _freely(level, boxes, [names.get(i) for i in range(len(boxes))])
-    return split_of(level.skew, projection, found, False)
+    return split_of(level.skew, projection, [*found, *_left(level, details)], False)
 
 
 def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
@@ -97,7 +111,7 @@ def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
 def _freely(level: LevelSheet, boxes: list[Boxes], places: list[View | None]) -> list[FoundView]:
     """Things named by what they show; ``places``: what the arrangement calls each of them."""
     shapes = [(box, place, _shape(level, box)) for box, place in zip(boxes, places, strict=True)]
-    shown = [(box, place, Signature(s)) for box, place, s in shapes[:_MOST] if s is not None]
+    shown = [(box, place, Signature(s)) for box, place, s in shapes if s is not None]
     if len(shown) < 2:
         return [
             FoundView(None, corners_of(level, b), "nothing else tells what it shows") for b in boxes
