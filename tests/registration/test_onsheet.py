@@ -110,6 +110,36 @@ def test_views_in_a_row_are_not_named_by_their_place_alone() -> None:
     assert_found(found(truth.picture), plate, truth, 4)
 
 
+def test_a_view_that_is_drawn_twice_is_taken_once() -> None:
+    plate = Plate(
+        (1300, 1000),
+        HANDS["dark"],
+        (
+            Piece(R, (330.0, 200.0), 1.9),
+            Piece(R, (330.0, 620.0), 1.9),
+            Piece(T, (950.0, 200.0), 1.9, turns=3),
+            Piece(F, (900.0, 640.0), 1.9),
+        ),
+    )
+    split = found(drawn_plate(plate, odo.solid()).picture)
+    assert len(split.found) == 4
+    assert [v.view for v in split.views].count(R) <= 1
+
+
+def test_holes_in_line_are_parts_and_no_views() -> None:
+    picture = Image.new("RGB", (1000, 800), (246, 244, 238))
+    pen = ImageDraw.Draw(picture)
+    plates = [(60, 60, 480, 360), (540, 60, 960, 360), (60, 420, 480, 720)]
+    for x0, y0, x1, y1 in plates:
+        pen.rectangle((x0, y0, x1, y1), outline=(40, 40, 46), width=3)
+        for x in (x0 + 90, x1 - 90):
+            pen.ellipse((x - 45, y0 + 60, x + 45, y0 + 150), outline=(40, 40, 46), width=3)
+    boxes = [(*view.corners[0], *view.corners[2]) for view in found(picture).found]
+    assert len(boxes) == 3
+    for plate in plates:
+        assert any(box == pytest.approx(plate, abs=4) for box in boxes)
+
+
 def test_what_stands_alone_is_left_to_the_person() -> None:
     plate = Plate((900, 700), HANDS["filled"], (Piece(R, (450.0, 350.0), 2.4),))
     (only,) = found(drawn_plate(plate, odo.solid()).picture).found
@@ -125,9 +155,10 @@ def on_sheet(views: list[FoundView]) -> Document:
 def test_a_view_on_its_side_is_set_upright_and_another_size_is_kept() -> None:
     doc = on_sheet(
         [
-            FoundView(Crop(100, 100, 300, 200), R),
+            FoundView(Crop(500, 100, 300, 200), R),
             FoundView(Crop(100, 400, 300, 150), T, turns=3),
-            FoundView(Crop(600, 100, 75, 100), F, size=2.0),
+            # Nearly over the plan's middle, which says nothing of one that lies on its side.
+            FoundView(Crop(209, 100, 75, 100), F, size=2.0),
         ]
     )
     side, plan, front = doc.drawings
