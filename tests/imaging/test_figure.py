@@ -97,7 +97,7 @@ def test_a_pale_area_beside_a_dark_line_is_covered_whole() -> None:
     medium = medium_of(picture)
     assert medium.kind.areas
     cover = medium.cover(picture)
-    assert cover[160:540, 210:690].min() == 1.0
+    assert cover[153:547, 203:697].min() == 1.0
     assert cover[:140].max() < 0.1
 
 
