@@ -50,7 +50,7 @@ def case(number: int, fault: str | None = None) -> Case:
     rng = np.random.default_rng(7000 + number)
     fault = FAULTS[number % len(FAULTS)] if fault is None else fault
     views = SETS[int(rng.integers(len(SETS)))]
-    mesh = _varied(OBJECTS[int(rng.integers(len(OBJECTS)))](), rng)
+    mesh = varied(OBJECTS[int(rng.integers(len(OBJECTS)))](), rng)
     wrong = int(rng.integers(len(views)))
     found = []
     for i, view in enumerate(views):
@@ -76,7 +76,7 @@ def _misnamed(found: list[Drawn], wrong: int) -> list[Drawn]:
     ]
 
 
-def _varied(mesh: Mesh, rng: np.random.Generator) -> Mesh:
+def varied(mesh: Mesh, rng: np.random.Generator) -> Mesh:
     """The object stretched, with one or two parts more, so that no two cases are alike."""
     points = mesh.positions * rng.uniform(0.75, 1.35, 3)
     low, high = points.min(axis=0), points.max(axis=0)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PIL import Image
 
-from benchmarks.drawings import _varied
+from benchmarks.drawings import varied
 from benchmarks.objects import OBJECTS
 from dimetron.demo import clock
 from dimetron.demo.plates import DrawnPlate, Hand, Piece, Plate, drawn_plate
@@ -75,7 +75,7 @@ def hand(style: str, rng: np.random.Generator) -> Hand:
 def case(number: int) -> Case:
     rng = np.random.default_rng(40_000 + number)
     style = STYLES[number % len(STYLES)]
-    solid = _varied(_SOLIDS[int(rng.integers(len(_SOLIDS)))](), rng)
+    solid = varied(_SOLIDS[int(rng.integers(len(_SOLIDS)))](), rng)
     views = _SETS[int(rng.integers(len(_SETS)))]
     turned = int(rng.choice([0, 1, 3])) if rng.random() < 0.6 else 0
     several = bool(rng.random() < 0.25)

@@ -17,7 +17,7 @@ from benchmarks.timing import fact, in_turn, report, row
 from dimetron.demo.plates import DrawnPlate, Piece
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import UNTOUCHED, Crop, Straightening, drawing_frame, sheet_frame
-from dimetron.imaging.prepare import medium_on, prepared
+from dimetron.imaging.prepare import pyramid_on
 from dimetron.imaging.pyramid import build
 from dimetron.imaging.read import decode
 from dimetron.imaging.shape import shape_of
@@ -154,8 +154,7 @@ def _scales(made: Case, drawn: DrawnPlate, picture: Image.Image) -> tuple[list[f
             min(picture.size[1], np.ceil(y1 + room)) - top,
         )
         frame = drawing_frame(sheet, Crop(left, top, w, h), Straightening(turns=-piece.turns % 4))
-        pyramid = build(prepared(picture, frame, PLAIN), medium_on(page, frame, PLAIN))
-        shape = shape_of(pyramid)
+        shape = shape_of(pyramid_on(page, frame, PLAIN))
         if shape is not None:
             shapes[f"p{number}"] = shape
         pictures.append(Picture(f"p{number}", piece.view.value, piece.view))

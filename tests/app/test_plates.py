@@ -103,7 +103,7 @@ def test_a_set_is_turned_around_and_by_quarters(person: Person) -> None:
     assert "held" in person.notice()
 
 
-def test_what_a_drawing_is_drawn_in_is_said_on_its_card_and_can_be_set(person: Person) -> None:
+def test_how_a_drawing_is_drawn_is_said_on_its_card_and_can_be_set(person: Person) -> None:
     lay(person, "snail-sheet")
     person.found()
     person.act("place-all")
@@ -115,7 +115,7 @@ def test_what_a_drawing_is_drawn_in_is_said_on_its_card_and_can_be_set(person: P
     QTest.mouseClick(card.tabs[1], Qt.MouseButton.LeftButton)
     turn()
     page = card.seen
-    assert page.drawn.currentText() == "shade, as told"
+    assert page.drawn.currentText() == "auto: shaded"
     page.drawn.setCurrentIndex(page.drawn.findData(Kind.LINES))
     page.drawn.activated.emit(page.drawn.currentIndex())
     person.wait(lambda: person.session.kind_of(person.doc, person.doc.drawing(id_)) is Kind.LINES)
@@ -125,4 +125,4 @@ def test_what_a_drawing_is_drawn_in_is_said_on_its_card_and_can_be_set(person: P
     person.session.undo()
     person.session.undo()
     assert person.doc.drawing(id_).drawn is None
-    person.wait(lambda: page.drawn.currentText() == "shade, as told")
+    person.wait(lambda: page.drawn.currentText() == "auto: shaded")

@@ -15,7 +15,7 @@ from dimetron.imaging.frame import LEVEL as AS_IT_LIES
 from dimetron.imaging.frame import UNTOUCHED, Crop, drawing_frame, sheet_frame
 from dimetron.imaging.inkpoint import ink_point
 from dimetron.imaging.medium import medium_of
-from dimetron.imaging.prepare import medium_on, prepared
+from dimetron.imaging.prepare import pyramid_on
 from dimetron.imaging.pyramid import Pyramid, build
 from dimetron.imaging.shape import shape_of
 from dimetron.imaging.tighten import inked, tightened
@@ -59,7 +59,7 @@ def on(page: Pyramid, crop: Crop, tone: Tone = PLAIN) -> Pyramid:
     """A drawing cut from a page."""
     sheet = sheet_frame(page.size_px, UNTOUCHED)
     frame = drawing_frame(sheet, crop, AS_IT_LIES)
-    return build(prepared(page.levels[0], frame, tone), medium_on(page, frame, tone))
+    return pyramid_on(page, frame, tone)
 
 
 def test_the_ground_is_found_under_what_is_drawn_and_around_it() -> None:
@@ -154,7 +154,10 @@ def test_a_drawing_that_shows_no_ground_keeps_that_of_its_page() -> None:
     seen = inked(cut)
     assert seen is not None and seen.box == pytest.approx((0, 0, 396, 300), abs=1)
     # In another tone the colours of the page say nothing.
-    assert medium_on(page, sheet_frame(SIZE, UNTOUCHED), Tone(contrast=0.3)) is None
+    pale = on(page, Crop(150, 100, 500, 500), Tone(brightness=0.3))
+    toned = inked(pale)
+    assert pale.medium.kind is Kind.FILLED
+    assert toned is not None and toned.box == pytest.approx((50, 50, 450, 450), abs=1.5)
 
 
 def test_a_large_area_is_measured_to_the_pixel() -> None:

@@ -29,8 +29,8 @@ _AMBIENT = 0.25
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """What a plate is drawn with. line_px: 0 for no lines. fills: colours from shade to light, flat
-    where there are fewer than ``shades``; none for line drawings."""
+    """What a plate is drawn with. line_px: 0 for no lines. fills: colours from shade to light, none
+    for line drawings; smooth: whether they go over into each other."""
 
     ground: Colour
     ink: Colour

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from dimetron.imaging.ink import grey_of, outlines
-from dimetron.imaging.medium import PENCIL, Medium
+from dimetron.imaging.medium import PENCIL, Medium, shares
 
 Floats = NDArray[np.float64]
 Pair = tuple[float, float]
@@ -74,8 +74,7 @@ def _darkness(
         return dark, dark
     part = image.crop(inside)
     if medium.kind.areas:
-        whole = np.array([[1 / w, 0, inside[0] / w], [0, 1 / h, inside[1] / h], [0, 0, 1.0]])
-        cover = medium.cover(part, whole)
+        cover = medium.cover(part, shares(inside[:2], image.size))
         found = outlines(cover, medium)
     else:
         grey = grey_of(part, medium=medium).astype(np.float32)

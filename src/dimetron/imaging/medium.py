@@ -93,6 +93,12 @@ class Medium:
         return replace(self, field=self.field.seen(whole, size))
 
 
+def shares(corner: tuple[float, float], whole_px: tuple[int, int]) -> Matrix:
+    """(3, 3) from the pixels of a part that begins at ``corner`` to shares of the whole."""
+    w, h = whole_px
+    return np.array([[1 / w, 0, corner[0] / w], [0, 1 / h, corner[1] / h], [0, 0, 1.0]])
+
+
 #: Dark lines on light ground.
 PENCIL = Medium()
 

@@ -10,8 +10,7 @@ from dimetron.imaging.errors import check_size
 from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.frame import Frame
-from dimetron.imaging.medium import Medium
-from dimetron.imaging.pyramid import Pyramid, as_kind
+from dimetron.imaging.pyramid import Pyramid, as_kind, build
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
 from dimetron.imaging.toning import Plane, light_of, toned
@@ -33,15 +32,18 @@ def prepared(image: Image.Image, frame: Frame, tone: Tone) -> Image.Image:
     return image_of(toned(pixels, tone))
 
 
-def medium_on(page: Pyramid, frame: Frame, tone: Tone, kind: Kind | None = None) -> Medium | None:
-    """What is known of what a prepared picture is drawn with: areas stand out from the ground of
-    the page that it is of, of which it may show little itself. None if it is to be told anew.
-    ``kind``: what it is said to consist of."""
-    if kind is not None and kind is not page.medium.kind:
+def pyramid_on(page: Pyramid, frame: Frame, tone: Tone, kind: Kind | None = None) -> Pyramid:
+    """The prepared picture of a page at all resolutions; an untouched one is the page itself.
+    ``kind``: what it is said to consist of. Raises PictureError."""
+    picture = prepared(page.levels[0], frame, tone)
+    if kind is not None:
         page = as_kind(page, kind)
-    if not page.medium.kind.areas or not tone.plain:
-        return None
-    return page.medium.seen(shares_of(page, frame), frame.size_px)
+    if picture is page.levels[0]:
+        return page
+    if page.medium.kind.areas and tone.plain:
+        # They stand out from the ground of the page, of which the picture may show little itself.
+        return build(picture, page.medium.seen(shares_of(page, frame), frame.size_px))
+    return build(picture, kind=kind)
 
 
 def shares_of(page: Pyramid, frame: Frame) -> Matrix:

@@ -10,7 +10,7 @@ import numpy as np
 
 from dimetron.imaging.frame import Crop, Frame
 from dimetron.imaging.ink import Darkness, drawn, faint_level, ink_level
-from dimetron.imaging.medium import Medium
+from dimetron.imaging.medium import Medium, shares
 from dimetron.imaging.prepare import cut_out, image_of, shares_of
 from dimetron.imaging.pyramid import Pyramid
 
@@ -123,7 +123,7 @@ def _extent(pyramid: Pyramid, level: int, coarse: Darkness) -> Edges | None:
         low, high = max(0, at - near), min((w, h)[side % 2], at + near)
         strip = (low, 0, high, h) if side % 2 == 0 else (0, low, w, high)
         # Of a stroke that was found already only its end may reach into the strip.
-        whole = np.array([[1 / w, 0, strip[0] / w], [0, 1 / h, strip[1] / h], [0, 0, 1.0]])
+        whole = shares(strip[:2], pyramid.size_px)
         dark = drawn(pyramid.levels[0].crop(strip), pyramid.medium, whole=whole)
         near_edge = _inked(dark > threshold, speck=1)
         found = at - low if near_edge is None else near_edge[side]

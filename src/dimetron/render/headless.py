@@ -13,14 +13,15 @@ from typing import TYPE_CHECKING
 import moderngl
 from PIL import Image
 
-from dimetron.document.model import Document, Drawing
-from dimetron.document.pictures import picture_of
+from dimetron.document.model import Document
 from dimetron.geometry.camera import OrbitCamera
 from dimetron.geometry.views import View
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.memory import there_is
+from dimetron.imaging.prepare import pyramid_on
 from dimetron.imaging.pyramid import Pyramid, build
-from dimetron.imaging.recipe import Recipe
+from dimetron.imaging.read import decode
+from dimetron.imaging.recipe import Recipe, frame_of
 from dimetron.render.palette import DAY, Palette
 from dimetron.render.renderer import Renderer
 from dimetron.render.scene import (
@@ -108,21 +109,34 @@ def read_picture(target: moderngl.Framebuffer) -> Image.Image:
 def pyramids_of(doc: Document) -> dict[Recipe, Pyramid]:
     """The pictures of all image planes; those that cannot be decoded are left out."""
 
-    def made(drawing: Drawing) -> Pyramid | None:
-        try:
-            picture = picture_of(doc, drawing)
-        except PictureError:
-            return None
-        return None if picture is None else build(picture, kind=drawing.drawn)
-
-    # Decoding runs outside the interpreter's lock.
+    drawings = dict.fromkeys(doc.recipe(drawing) for drawing in doc.planes)
+    # Decoding runs outside the interpreter's lock; a page that several are cut from is read once.
+    raw = {recipe.raw for recipe in drawings}
     with ThreadPoolExecutor(_DECODERS) as pool:
-        pyramids = list(pool.map(made, doc.planes))
-    return {
-        doc.recipe(drawing): pyramid
-        for drawing, pyramid in zip(doc.planes, pyramids, strict=True)
-        if pyramid is not None
-    }
+        pages = dict(zip(raw, pool.map(lambda recipe: _page(doc, recipe), raw), strict=True))
+
+        def made(recipe: Recipe) -> Pyramid | None:
+            page = pages[recipe.raw]
+            if page is None or recipe.plain:
+                return page
+            try:
+                return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.drawn)
+            except PictureError:
+                return None
+
+        pyramids = dict(zip(drawings, pool.map(made, drawings), strict=True))
+    return {recipe: pyramid for recipe, pyramid in pyramids.items() if pyramid is not None}
+
+
+def _page(doc: Document, recipe: Recipe) -> Pyramid | None:
+    """A page as it came; None if it is lost or cannot be decoded."""
+    source = doc.source(recipe.source)
+    if source.data is None:
+        return None
+    try:
+        return build(decode(source.data, source.name, recipe.page).image)
+    except PictureError:
+        return None
 
 
 def scene_of(

@@ -18,7 +18,7 @@ void main() {
 #: ``u_tint``: the colour of the lines, and 1 to use it. ``u_medium``: weights of the colours, and
 #: what is added, for a light in which lines are dark; ``u_ground``: how light the ground is in it.
 #: ``u_cover``: x 1 where the texture's fourth part is how far areas cover it, not how clear it is;
-#: y 1 to leave the ground away.
+#: y 1 to show no ground.
 TILE_FRAGMENT = """
 #version 330
 uniform sampler2D u_picture;

@@ -221,10 +221,10 @@ def _with_cover(
     # Only pictures in areas need it, so that the window is up before it is read.
     from PIL import Image
 
-    w, h = size
-    whole = np.array([[1 / w, 0, corner[0] / w], [0, 1 / h, corner[1] / h], [0, 0, 1.0]])
+    from dimetron.imaging.medium import shares
+
     colours = np.repeat(cut, 3, axis=2) if cut.shape[2] == 1 else cut
-    cover = pyramid.medium.cover(Image.fromarray(colours), whole)
+    cover = pyramid.medium.cover(Image.fromarray(colours), shares(corner, size))
     alpha = np.rint(cover * 255).astype(np.uint8)[..., None]
     return np.ascontiguousarray(np.concatenate([colours, alpha], axis=2))
 

@@ -40,8 +40,7 @@ TINTS: tuple[tuple[str, tuple[int, int, int] | None], ...] = (
     ("moss", (96, 128, 48)),
 )
 _OTHER = "other…"
-_WORDS = {Kind.LINES: "lines", Kind.FILLED: "flat areas", Kind.SHADED: "shade"}
-_DRAWN: tuple[tuple[Kind | None, str], ...] = ((None, "as told"), *_WORDS.items())
+_DRAWN: tuple[tuple[Kind | None, str], ...] = ((None, "auto"), *((k, k.value) for k in Kind))
 
 
 class SeenPage(QWidget):
@@ -64,8 +63,8 @@ class SeenPage(QWidget):
         self.tint.addItem(_OTHER, _OTHER)
         grid.line("lines", self.tint, "A colour for its lines, to tell views apart")
         self.drawn = choice(_DRAWN)
-        hint = "What it consists of: that is where its edges are measured and snapped to"
-        grid.line("drawn in", self.drawn, hint)
+        hint = "Lines, flat areas or shade: it decides what is measured and snapped to"
+        grid.line("drawn as", self.drawn, hint)
         self.stand: MeasureEdit = length_edit(lambda: session.document.unit)
         self.auto = QToolButton()
         self.auto.setText("auto")
@@ -75,7 +74,7 @@ class SeenPage(QWidget):
         grid.line("stands off", self.stand, "How far behind the origin its plane stands")
         self._join_auto(grid)
         self.alone = QCheckBox("ink alone")
-        self.alone.setToolTip("Leave its ground away: only what is drawn stands on the board")
+        self.alone.setToolTip("Clear its ground: only what is drawn stands on the board")
         self.clear = QCheckBox("clear where the mesh is")
         self.clear.setToolTip("Faint inside the outline of the meshes, strong outside of it")
         self.both = QCheckBox("seen from both sides")
@@ -120,7 +119,7 @@ class SeenPage(QWidget):
         drawing = self._drawing()
         if drawing is not None and kind is not drawing.drawn:
             doc = with_item(self._session.committed, self._id, drawn=kind)
-            self._session.commit(doc, f"Say what {drawing.name} is drawn in")
+            self._session.commit(doc, f"Say how {drawing.name} is drawn")
 
     def _choose_tint(self) -> None:
         colour = self.tint.currentData()
@@ -177,10 +176,8 @@ class SeenPage(QWidget):
 
     def _show_drawn(self, drawing: Drawing) -> None:
         told = self._session.kind_of(self._session.document, drawing)
-        words = "as told"
-        if told is not None and drawing.drawn is None:
-            words = f"{_WORDS[told]}, as told"
-        self.drawn.setItemText(0, words)
+        by_itself = told is not None and drawing.drawn is None
+        self.drawn.setItemText(0, f"auto: {told.value}" if told and by_itself else "auto")
         self.drawn.setCurrentIndex([k for k, _ in _DRAWN].index(drawing.drawn))
 
     def _show_tint(self, tint: tuple[int, int, int] | None) -> None:

@@ -128,21 +128,14 @@ class Pictures(QObject):
 
     def _make(self, recipe: Recipe, source: Source) -> tuple[Pyramid, tuple[str, ...]] | None:
         """On the worker: the picture and what was odd about its file; None if it is stale."""
-        from dimetron.imaging.pyramid import as_kind, build
-
         if recipe not in self._wanted:
             return None
         page, notes = self._page(recipe.raw, source)
         if recipe.plain:
             return page, notes
-        from dimetron.imaging.prepare import medium_on, prepared
+        from dimetron.imaging.prepare import pyramid_on
 
-        frame = frame_of(recipe)
-        picture = prepared(page.levels[0], frame, recipe.tone)
-        if picture is page.levels[0]:
-            return (page if recipe.drawn is None else as_kind(page, recipe.drawn)), ()
-        medium = medium_on(page, frame, recipe.tone, recipe.drawn)
-        return build(picture, medium, recipe.drawn), ()
+        return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.drawn), ()
 
     def _unwanted(self, source: str) -> bool:
         return all(recipe.source != source for recipe in self._wanted)

@@ -21,8 +21,6 @@ _EDGE_PX, _IN_PX, _SHARP = 3, 10, 0.7
 #: Shade goes over from tone to tone: this share of it changes by between so much and so much of 255
 #: from pixel to pixel, softened over so many.
 _SHADE, _LEAST_STEP, _MOST_STEP, _SOFT = 0.42, 0.5, 6.0, 1.5
-
-
 #: Or it is of many colours: more than so many cells of so many levels hold most of it.
 _CELL, _MOST, _COLOURS = 14, 0.8, 6
 

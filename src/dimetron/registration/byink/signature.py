@@ -66,11 +66,11 @@ class Signature:
 def _channels(filled: Mask, ink: Mask) -> Floats:
     """(c, CELLS) along the columns of two masks (h, w)."""
     h = len(filled)
-    thick = _resampled(filled.mean(axis=0))
-    covered = _resampled(ink.mean(axis=0))
+    thick = resampled(filled.mean(axis=0))
+    covered = resampled(ink.mean(axis=0))
     crossed = (np.diff(np.pad(ink, ((1, 0), (0, 0))).astype(np.int8), axis=0) > 0).sum(axis=0)
-    low = _resampled(filled.argmax(axis=0) / h)
-    high = _resampled(1 - filled[::-1].argmax(axis=0) / h)
+    low = resampled(filled.argmax(axis=0) / h)
+    high = resampled(1 - filled[::-1].argmax(axis=0) / h)
     edges = np.stack([low, high])
     steps = np.abs(np.diff(edges, axis=1, append=edges[:, -1:])).sum(axis=0)
     soft = gaussian_filter1d(edges, 1.5, axis=1)
@@ -79,23 +79,24 @@ def _channels(filled: Mask, ink: Mask) -> Floats:
     strokes = np.maximum(strokes - median_filter(strokes, 31), 0.0)
     return np.stack(
         [
-            _normal(thick),
-            _normal(np.sqrt(gaussian_filter1d(np.minimum(steps, _STEP_MOST), _SOFT))),
-            _normal(np.sqrt(gaussian_filter1d(bends, 1.0))),
-            _normal(gaussian_filter1d(strokes, _SOFT)),
-            _normal(gaussian_filter1d(_resampled(crossed), _SOFTER)),
+            normal(thick),
+            normal(np.sqrt(gaussian_filter1d(np.minimum(steps, _STEP_MOST), _SOFT))),
+            normal(np.sqrt(gaussian_filter1d(bends, 1.0))),
+            normal(gaussian_filter1d(strokes, _SOFT)),
+            normal(gaussian_filter1d(resampled(crossed), _SOFTER)),
         ]
     )
 
 
-def _resampled(values: Floats) -> Floats:
-    """Mean of values over each of CELLS equal parts of their range."""
+def resampled(values: Floats, cells: int = CELLS) -> Floats:
+    """Mean of values over each of ``cells`` equal parts of their range."""
     total = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
-    edges = np.interp(np.linspace(0, len(values), CELLS + 1), np.arange(len(total)), total)
-    return np.asarray(np.diff(edges) * CELLS / len(values))
+    edges = np.interp(np.linspace(0, len(values), cells + 1), np.arange(len(total)), total)
+    return np.asarray(np.diff(edges) * cells / len(values))
 
 
-def _normal(values: Floats) -> Floats:
+def normal(values: Floats) -> Floats:
+    """The same of zero mean and unit length; nothing stays nothing."""
     away = values - values.mean()
     size = float(np.linalg.norm(away))
     return np.asarray(away / size if size > 1e-9 else away)

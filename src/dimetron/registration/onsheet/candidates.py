@@ -31,26 +31,23 @@ def are_details(boxes: list[Boxes]) -> list[bool]:
     return [side <= _SMALL * max(long) for side in long]
 
 
-def areas_on(level: LevelSheet) -> list[Boxes]:
-    """Boxes (4,) of what stands on a levelled sheet in areas, the largest first."""
-    return list(bodies(level.ink))
+def things(level: LevelSheet, read: Readings) -> list[Boxes]:
+    """Boxes (4,) of what hangs together on a levelled sheet, the largest first."""
+    return list(bodies(read.ink if furniture.has_frame(level.ink) else level.ink))
 
 
-def are_parts(level: LevelSheet, read: Readings, boxes: list[Boxes]) -> bool:
-    """Whether some boxes are but parts of larger things."""
-    framed = furniture.has_frame(level.ink)
-    for body in bodies(read.ink if framed else level.ink):
+def are_parts(whole: list[Boxes], boxes: list[Boxes]) -> bool:
+    """Whether some boxes are but parts of larger ``things``."""
+    for body in whole:
         inner = [b for b in boxes if overlap(body, b) > _SAME]
         if inner and sum(map(_area, inner)) < _PARTS * _area(body):
             return True
     return False
 
 
-def candidates(level: LevelSheet, read: Readings) -> list[Boxes]:
-    """Boxes (4,) of the levelled sheet, the largest first. Where measures and leaders hang on a
-    thing, its box is without them."""
-    framed = furniture.has_frame(level.ink)
-    whole = list(bodies(read.ink if framed else level.ink))
+def candidates(read: Readings, whole: list[Boxes]) -> list[Boxes]:
+    """Boxes (4,) of what may be views among ``things``, the largest first. Where measures and
+    leaders hang on a thing, its box is without them."""
     alone = [Agreed(s.typical, i, i, 1.0, True) for i, s in enumerate(read.spots)]
     without, _ = uncut(alone, read)
     found: list[Boxes] = []

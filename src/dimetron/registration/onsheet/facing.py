@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
-from dimetron.registration.byink.signature import Signature
+from dimetron.registration.byink.signature import Signature, normal, resampled
 from dimetron.registration.byink.ways import WAYS, plainly
 
 Floats = NDArray[np.float64]
@@ -81,7 +81,7 @@ def _likeness(whole: Floats, halves: Floats) -> NDArray[np.float64]:
 
 def _profiles(ink: NDArray[np.bool_]) -> Floats:
     """(2, cells) how much ink there is along the paper's right and its up."""
-    return np.stack([_normal(ink.mean(axis=0)), _normal(ink.mean(axis=1)[::-1])])
+    return np.stack([_profile(ink.mean(axis=0)), _profile(ink.mean(axis=1)[::-1])])
 
 
 def _halves(ink: NDArray[np.bool_]) -> Floats:
@@ -90,15 +90,11 @@ def _halves(ink: NDArray[np.bool_]) -> Floats:
     h, w = ink.shape
     upper, lower = ink[: h // 2], ink[h - h // 2 :]
     left, right = ink[:, : w // 2], ink[:, w - w // 2 :]
-    along = [[_normal(part.mean(axis=0)) for part in (lower, upper)]]
-    along.append([_normal(part.mean(axis=1)[::-1]) for part in (left, right)])
+    along = [[_profile(part.mean(axis=0)) for part in (lower, upper)]]
+    along.append([_profile(part.mean(axis=1)[::-1]) for part in (left, right)])
     return np.array(along)
 
 
-def _normal(values: Floats) -> Floats:
-    total = np.concatenate([[0.0], np.cumsum(values)])
-    edges = np.interp(np.linspace(0, len(values), _CELLS + 1), np.arange(len(total)), total)
-    soft = gaussian_filter1d(np.diff(edges), _SOFT)
-    away = np.asarray(soft - soft.mean(), np.float64)
-    size = float(np.linalg.norm(away))
-    return away / size if size > 1e-9 else away
+def _profile(ink: Floats) -> Floats:
+    """(cells,) how ink is spread along a side, given how much each row or column holds."""
+    return normal(gaussian_filter1d(resampled(ink, _CELLS), _SOFT))

@@ -62,10 +62,10 @@ def named_by_shape(
     return Named(readings, float(weights[same].sum() / weights.sum()), best.scales)
 
 
-def contradicted(signatures: Sequence[Signature], views: Sequence[View], lines: bool) -> float:
-    """How much likelier, as a logarithm, the best names are than those given, each upright; one of
-    them may be drawn the wrong way round, which is the commonest mistake."""
-    table = _table(signatures, {}, lines)
+def contradicted(signatures: Sequence[Signature], views: Sequence[View]) -> float:
+    """How much likelier, as a logarithm, the best names are than those given of line drawings, each
+    upright; one of them may be drawn the wrong way round, which is the commonest mistake."""
+    table = _table(signatures, {}, lines=True)
     readings = [Reading(view, False, 0) for view in views]
     given = [readings]
     for i, reading in enumerate(readings):

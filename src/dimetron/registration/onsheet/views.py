@@ -15,6 +15,7 @@ from PIL import Image
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.shape import Shape, shape_from
 from dimetron.imaging.split.agree import Agreed, lanes
+from dimetron.imaging.split.bodies import bodies
 from dimetron.imaging.split.level import LevelSheet, levelled
 from dimetron.imaging.split.naming import named
 from dimetron.imaging.split.regions import Boxes
@@ -28,7 +29,12 @@ from dimetron.imaging.split.views import (
     split_of,
 )
 from dimetron.registration.byink.signature import Signature
-from dimetron.registration.onsheet.candidates import are_details, are_parts, areas_on, candidates
+from dimetron.registration.onsheet.candidates import (
+    are_details,
+    are_parts,
+    candidates,
+    things,
+)
 from dimetron.registration.onsheet.naming import Named, contradicted, named_by_shape
 
 #: From here on names are called sure.
@@ -53,9 +59,10 @@ def sheet_views(
     if level.medium.kind.areas:
         return _in_areas(level, projection)
     sheet = arranged(level, projection)
-    if _borne_out(level, sheet, _DOUBTED if projection is None else _DOUBTED_IF_SAID):
+    whole = things(level, sheet.read)
+    if _borne_out(level, sheet, whole, _DOUBTED if projection is None else _DOUBTED_IF_SAID):
         return split_of(level.skew, sheet.projection, sheet.found(level))
-    boxes, details = _apart(candidates(level, sheet.read))
+    boxes, details = _apart(candidates(sheet.read, whole))
     places = [_place(sheet, box) for box in boxes]
     found = _freely(level, boxes, [p if p is None else sheet.names.get(p) for p in places])
     return split_of(level.skew, sheet.projection, [*found, *_left(level, details)], False)
@@ -77,7 +84,7 @@ def _left(level: LevelSheet, boxes: list[Boxes]) -> list[FoundView]:
 def _in_areas(level: LevelSheet, projection: Projection | None) -> Split:
     """What stands on a sheet in flat areas or shade: nothing is measured there, so each thing is
     what hangs together."""
-    boxes, details = _apart(areas_on(level))
+    boxes, details = _apart(list(bodies(level.ink)))
     if not boxes:
         return split_of(level.skew, projection or Projection.THIRD_ANGLE, [], False)
     array = np.array(boxes)
@@ -91,11 +98,11 @@ def _in_areas(level: LevelSheet, projection: Projection | None) -> Split:
     return split_of(level.skew, projection, [*found, *_left(level, details)], False)
 
 
-def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
+def _borne_out(level: LevelSheet, sheet: Arranged, whole: list[Boxes], doubted: float) -> bool:
     """Whether what the views show agrees with the names that the arrangement gives them."""
     if len(sheet.names) < _FEWEST:
         return False
-    if are_parts(level, sheet.read, [box.box for box in sheet.boxes]):
+    if are_parts(whole, [box.box for box in sheet.boxes]):
         return False
     if len(sheet.names.keys() - sheet.doubts.keys()) >= _PLENTY:
         return True
@@ -104,8 +111,7 @@ def _borne_out(level: LevelSheet, sheet: Arranged, doubted: float) -> bool:
     if len(signatures) < _FEWEST:
         return False
     views = [sheet.names[i] for i in signatures]
-    lines = not level.medium.kind.areas
-    return contradicted(list(signatures.values()), views, lines) <= doubted
+    return contradicted(list(signatures.values()), views) <= doubted
 
 
 def _freely(level: LevelSheet, boxes: list[Boxes], places: list[View | None]) -> list[FoundView]:
