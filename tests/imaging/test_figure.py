@@ -160,6 +160,20 @@ def test_a_drawing_that_shows_no_ground_keeps_that_of_its_page() -> None:
     assert toned is not None and toned.box == pytest.approx((50, 50, 450, 450), abs=1.5)
 
 
+def test_what_is_cut_from_a_page_of_lines_is_of_lines() -> None:
+    picture = Image.new("RGB", SIZE, GROUNDS["paper"])
+    pen = ImageDraw.Draw(picture)
+    pen.line([*KITE, KITE[0]], fill=(50, 50, 56), width=3)
+    # Hatched so closely that it is black.
+    pen.rectangle((80, 580, 130, 620), fill=(50, 50, 56))
+    page = build(saved(picture))
+    assert page.medium.kind is Kind.LINES
+    crop = Crop(40, 560, 170, 100)
+    dense = on(page, crop)
+    assert medium_of(dense.levels[0]).kind.areas and dense.medium.kind is Kind.LINES
+    assert on(page, crop, Tone(brightness=0.2)).medium.kind is Kind.LINES
+
+
 def test_a_large_area_is_measured_to_the_pixel() -> None:
     picture = Image.new("RGB", (3600, 2400), GROUNDS["paper"])
     ImageDraw.Draw(picture).ellipse((403, 505, 3101, 2003), fill=(60, 70, 120))

@@ -40,10 +40,10 @@ def pyramid_on(page: Pyramid, frame: Frame, tone: Tone, kind: Kind | None = None
         page = as_kind(page, kind)
     if picture is page.levels[0]:
         return page
+    # What a page consists of its parts do, even one that shows little of its ground.
     if page.medium.kind.areas and tone.plain:
-        # They stand out from the ground of the page, of which the picture may show little itself.
         return build(picture, page.medium.seen(shares_of(page, frame), frame.size_px))
-    return build(picture, kind=kind)
+    return build(picture, kind=page.medium.kind)
 
 
 def shares_of(page: Pyramid, frame: Frame) -> Matrix:
