@@ -126,7 +126,7 @@ def _take() -> int:
 
 
 def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:
-    """An auxiliary view along the spout, drawings clear where the mesh is, loose pictures."""
+    """An auxiliary view along the spout, loose pictures."""
     from dataclasses import replace
 
     from PySide6.QtCore import Qt
@@ -136,7 +136,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     from dimetron.app.shell.bring_in import Wish
     from dimetron.demo import can, shelf
     from dimetron.demo.photo import taken
-    from dimetron.document import groups, placing
+    from dimetron.document import groups
     from dimetron.document.model import with_item
     from dimetron.document.parts import Floating
     from dimetron.render.scene import Shading
@@ -153,10 +153,8 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     session.open(shelf.project("watering-can"), None)
     window.files.opened.emit()
     wait(lambda: len(window.pictures.pyramids) == 3)
-    drawings = tuple(d.id for d in session.document.drawings)
     body = session.document.meshes[0].id
-    boxed = session.committed
-    whole = with_item(boxed, body, mesh=can.solid())
+    whole = with_item(session.committed, body, mesh=can.solid())
     session.commit(whole, "The whole can")
     board.fit_all()
 
@@ -169,20 +167,6 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     shoot("auxiliary", unpointed=True)
 
     window.navigation.take("arrange")
-    doc = placing.shown_as(boxed, drawings, clear=True)
-    for id_, tint in zip(drawings, ((62, 94, 140), (178, 62, 96), (96, 128, 48)), strict=True):
-        doc = placing.shown_as(doc, (id_,), tint=tint)
-    session.commit(doc, "See them clear where the mesh is")
-    board.fit_all()
-    session.choose((drawings[1],))
-    window.tray.cards[drawings[1]].tabs[1].click()
-    for slot in ("plan", "elevation", "side"):
-        board.look(board.sight.with_shading(slot, Shading.SOLID))
-    shoot("clear", unpointed=True)
-    window.tray.cards[drawings[1]].tabs[0].click()
-
-    for slot in ("plan", "elevation", "side"):
-        board.look(board.sight.with_shading(slot, Shading.SEE_THROUGH))
     # A photo and a taken view as loose pictures, in a group.
     session.commit(whole, "The whole can")
     QTest.mouseMove(board, at("space", (0.0, 0.0, 100.0)))
@@ -266,7 +250,8 @@ def _register(window: Window, wait: Callable, shoot: Callable) -> None:
 
 
 def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
-    """The can's sheet with its views, one of them lifted, and the clock's photo made flat."""
+    """The can's sheet with its views, one of them lifted, the snail cut from its bench, and
+    the clock's photo made flat."""
     from dataclasses import replace
 
     import numpy as np
@@ -299,6 +284,10 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     shoot("tone")
 
     _beetle(window, lay, wait, shoot)
+    lay("snail-photo")
+    window.navigation.take_at_sheet("figure")
+    wait(lambda: window.sheet_view.tool.reading is not None)
+    shoot("figure")
     lay("clock-photo")
     photo = taken()
     turn = np.linspace(0, 2 * np.pi, 9)[:-1]

@@ -3,8 +3,11 @@ anyhow."""
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
@@ -12,7 +15,9 @@ from dimetron.demo import beetle, project, snail
 from dimetron.document.model import Drawing
 from dimetron.geometry.views import View
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import AS_FOUND
 from tests.app.conftest import Person, turn
+from tests.imaging.test_said import on_bench, squared
 
 
 def lay(person: Person, name: str) -> None:
@@ -126,3 +131,101 @@ def test_how_a_drawing_is_drawn_is_said_on_its_card_and_can_be_set(person: Perso
     person.session.undo()
     assert person.doc.drawing(id_).drawn is None
     person.wait(lambda: page.drawn.currentText() == "auto: shaded")
+
+
+def lay_picture(person: Person, picture: Image.Image, name: str, tool: str) -> None:
+    person.window.navigation.open_station("prepare")
+    out = io.BytesIO()
+    picture.save(out, "PNG")
+    person.lay(out.getvalue(), name)
+    person.window.navigation.take_at_sheet(tool)
+    person.rest()
+
+
+def test_lines_of_other_colours_are_guides(person: Person) -> None:
+    lay_picture(person, squared(), "squared.png", "figure")
+    tool = person.view.tool
+    person.wait(lambda: tool.reading is not None)
+    boxes = [s.name for s in tool.switches()]
+    assert sorted(boxes) == [f"{c} lines are guides" for c in ("Black", "Blue", "Red")]
+    person.switch("Blue lines are guides")
+    person.wait(lambda: tool.reading is not None)
+    person.switch("Red lines are guides")
+    person.wait(lambda: tool.reading is not None)
+    assert len(person.doc.sheets[0].figure.guides) == 2
+    person.window.navigation.take_at_sheet("cut")
+    person.pull(person.on(200, 120), person.on(760, 560))
+    person.rest()
+    person.act("tighten")
+    person.rest()
+    crop = person.doc.drawings[0].crop
+    assert (crop.left, crop.top) == pytest.approx((300, 200), abs=3)
+    assert (crop.right, crop.bottom) == pytest.approx((621, 461), abs=3)
+    person.session.undo()
+    person.session.undo()
+    person.session.undo()
+    assert len(person.doc.sheets[0].figure.guides) == 1
+
+
+def test_an_object_is_cut_from_its_bench_with_the_brush(person: Person) -> None:
+    lay_picture(person, on_bench(), "bench.png", "figure")
+    tool, view = person.view.tool, person.view
+    person.wait(lambda: tool.reading is not None)
+    assert ("", "auto: an object in a photo") in tool.options()[0].choices
+    bare = view.grab().toImage().pixelColor(person.on(500, 560))
+
+    def pale() -> bool:
+        return view.grab().toImage().pixelColor(person.on(500, 560)) == bare
+
+    assert pale()
+    # What is gone over belongs to it, and is shown so.
+    person.pull(person.on(440, 470), person.on(500, 560))
+    person.wait(lambda: tool.reading is not None)
+    person.rest()
+    (touch,) = person.doc.sheets[0].figure.touches
+    assert touch.adds
+    assert touch.points[-1] == pytest.approx((500 / 900, 560 / 640), abs=0.004)
+    assert not pale()
+    # A drawing of all of it reaches as far.
+    person.window.navigation.take_at_sheet("cut")
+    person.pull(person.on(120, 60), person.on(860, 630))
+    person.rest()
+    person.act("tighten")
+    person.rest()
+    assert person.doc.drawings[0].crop.bottom == pytest.approx(566, abs=8)
+    person.listed("This rectangle shows", "front")
+    card = person.window.tray.cards[person.doc.drawings[0].id]
+    person.wait(lambda: "photo" in card.badge.text())
+    # Ctrl does the opposite, and typed widths and arrow keys set the brush.
+    person.window.navigation.take_at_sheet("figure")
+    person.session.choose(())
+    person.type_into(person.field("Its width"), "8")
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_Up)
+    assert tool.fields()[0].value == pytest.approx(10)
+    QTest.keyClick(view, Qt.Key.Key_Down)
+    at = person.on(500, 560)
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, at)
+    person.wait(lambda: tool.reading is not None)
+    assert [t.adds for t in person.doc.sheets[0].figure.touches] == [True, False]
+    assert pale()
+    person.act("wipe")
+    assert person.doc.sheets[0].figure == AS_FOUND
+
+
+def test_what_a_sheet_shows_is_said(person: Person) -> None:
+    lay_picture(person, squared(), "squared.png", "figure")
+    tool = person.view.tool
+    person.wait(lambda: tool.reading is not None)
+    assert ("", "auto: dark lines") in tool.options()[0].choices
+    for value, kind, light in (("filled", Kind.FILLED, False), ("light", Kind.LINES, True)):
+        person.listed("The sheet shows", value)
+        person.wait(lambda: tool.reading is not None)
+        medium = tool.reading.medium
+        assert (medium.kind, medium.light) == (kind, light)
+        assert tool.options()[0].value == value
+    person.act("reset")
+    assert person.doc.sheets[0].figure == AS_FOUND
+    tool.fields()[0].enter(1.0)
+    with pytest.raises(ValueError, match=r"0\.1 % to 20 %"):
+        tool.fields()[0].enter(50.0)

@@ -28,11 +28,13 @@ from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, Made, source_from, with_item
 from dimetron.document.parts import Showing
+from dimetron.document.preparing import with_figure
 from dimetron.document.serial import ProjectError, schema, to_json
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import AS_FOUND, Figure, Touch
 from dimetron.mesh.primitives import box
 
 
@@ -372,7 +374,33 @@ def test_a_project_of_format_6_opens_and_what_a_drawing_consists_of_is_kept(tmp_
     rewritten(path, **{"project.json": json.dumps(tree).encode()})
     old = load(path).document.drawing(id_)
     assert (old.drawn, old.showing.ink_alone) == (None, False)
-    tree["version"], tree["drawings"][0]["drawn"] = 7, "carved"
+    tree["version"], tree["drawings"][0]["drawn"] = 8, "carved"
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    with pytest.raises(ProjectError, match="damaged"):
+        load(path)
+
+
+def test_a_project_of_format_7_opens_and_what_was_said_of_a_sheet_is_kept(tmp_path: Path) -> None:
+    path = tmp_path / "old.dimetron"
+    doc = sample()
+    id_ = doc.sheets[0].id
+    touches = Touch(((0.25, 0.5), (0.75, 0.5)), 0.02, True), Touch(((0.5, 0.5),), 0.01, False)
+    figure = Figure(Kind.PHOTO, True, ((200, 40, 30),), touches)
+    now = with_figure(doc, id_, figure)
+    save(now, path)
+    assert load(path).document.sheet(id_).figure == figure
+    assert now.recipe(now.cut_from(id_)[0]).figure == figure
+    # What is said of one drawing counts for that one.
+    own = with_item(now, now.cut_from(id_)[0].id, drawn=Kind.LINES)
+    assert own.recipe(own.cut_from(id_)[0]).figure == replace(figure, kind=Kind.LINES)
+    tree = to_json(now)
+    tree["version"] = 7
+    for sheet in tree["sheets"]:
+        del sheet["figure"]
+    rewritten(path, **{"project.json": json.dumps(tree).encode()})
+    assert load(path).document.sheet(id_).figure == AS_FOUND
+    tree = to_json(now)
+    tree["sheets"][0]["figure"]["touches"][0]["radius"] = 0
     rewritten(path, **{"project.json": json.dumps(tree).encode()})
     with pytest.raises(ProjectError, match="damaged"):
         load(path)

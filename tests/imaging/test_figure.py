@@ -11,6 +11,7 @@ from PIL import Image, ImageDraw, ImageFilter
 
 from dimetron.imaging.figure.ground import ground_of
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import Figure
 from dimetron.imaging.frame import LEVEL as AS_IT_LIES
 from dimetron.imaging.frame import UNTOUCHED, Crop, drawing_frame, sheet_frame
 from dimetron.imaging.inkpoint import ink_point
@@ -119,8 +120,8 @@ def test_a_shadow_on_paper_is_no_figure() -> None:
 
 def test_what_a_picture_is_said_to_be_counts() -> None:
     picture = kite("paper", (60, 90, 160))
-    assert medium_of(picture, Kind.LINES).kind is Kind.LINES
-    assert medium_of(picture, Kind.SHADED).kind is Kind.SHADED
+    assert medium_of(picture, Figure(Kind.LINES)).kind is Kind.LINES
+    assert medium_of(picture, Figure(Kind.SHADED)).kind is Kind.SHADED
 
 
 @pytest.mark.parametrize("shade", [0.0, 0.4])

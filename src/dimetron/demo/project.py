@@ -6,7 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache
 
-from dimetron.demo import beetle, can, clock, odo, snail
+from PIL import Image
+
+from dimetron.demo import beetle, bench, can, clock, odo, snail
 from dimetron.demo.lines import visible_lines
 from dimetron.demo.pencil import Scan, drawn, encoded
 from dimetron.demo.photo import taken
@@ -93,6 +95,11 @@ class Prop:
     sheet: SheetPlan | None = None
     plate: Plate | None = None
     file: str = ""
+    photo: Callable[[], Image.Image] | None = None
+
+
+def _of_clock() -> Image.Image:
+    return taken().picture
 
 
 PROPS = {
@@ -103,7 +110,13 @@ PROPS = {
             "can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, None, "watering can.png"
         ),
         Prop("odo-sheet", "Odo’s sheet", odo.solid, (), ODO_SHEET, None, "odo.jpg"),
-        Prop("clock-photo", "Wall clock’s photo", clock.solid, (), None, None, "clock photo.jpg"),
+        Prop(
+            "clock-photo",
+            "Wall clock’s photo",
+            clock.solid,
+            file="clock photo.jpg",
+            photo=_of_clock,
+        ),
         Prop(
             "beetle-sheet",
             "Clockwork beetle’s sheet",
@@ -114,6 +127,13 @@ PROPS = {
             "beetle.jpg",
         ),
         Prop("snail-sheet", "Snail’s picture", snail.solid, (), None, snail.PLATE, "snail.jpg"),
+        Prop(
+            "snail-photo",
+            "Snail’s photo",
+            snail.solid,
+            file="snail on the bench.jpg",
+            photo=bench.taken,
+        ),
     )
 }
 DEFAULT = "watering-can"
@@ -135,8 +155,9 @@ def pictures(name: str) -> dict[str, bytes]:
 def _sheet_file(prop: Prop) -> bytes:
     if prop.plate is not None:
         return plate_file(drawn_plate(prop.plate, prop.solid()).picture, _PLATE_QUALITY)
-    if prop.sheet is None:
-        return encoded(taken().picture, prop.file)
+    if prop.photo is not None:
+        return encoded(prop.photo(), prop.file)
+    assert prop.sheet is not None
     return sheet_file(drawn_sheet(prop.sheet, prop.solid()), prop.file, prop.sheet.dpi)
 
 

@@ -8,6 +8,8 @@ from typing import Any
 
 from dimetron.document.model import Drawing, Sheet
 from dimetron.document.parts import LoosePicture
+from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import Colour, Figure, Touch
 from dimetron.imaging.flat import Circle, Rectangle
 from dimetron.imaging.frame import Crop, Flattening, Straightening, drawing_frame, sheet_frame
 from dimetron.imaging.page import Page
@@ -34,6 +36,19 @@ def sheet_json(sheet: Sheet) -> Json:
             "scale": flat.scale,
         },
         "tone": tone_json(sheet.tone),
+        "figure": _figure_json(sheet.figure),
+    }
+
+
+def _figure_json(figure: Figure) -> Json:
+    return {
+        "drawn": "" if figure.kind is None else figure.kind.value,
+        "light": figure.light,
+        "guides": [list(colour) for colour in figure.guides],
+        "touches": [
+            {"points": [list(p) for p in t.points], "radius": t.radius, "adds": t.adds}
+            for t in figure.touches
+        ],
     }
 
 
@@ -88,7 +103,24 @@ def sheet(tree: Json) -> Sheet:
             float(flat["scale"]),
         ),
         tone(tree["tone"]),
+        _figure(tree["figure"]),
     )
+
+
+def _figure(tree: Json) -> Figure:
+    return Figure(
+        Kind(tree["drawn"]) if tree["drawn"] else None,
+        tree["light"],
+        tuple(_colour(c) for c in tree["guides"]),
+        tuple(
+            Touch(tuple(_pair(p) for p in t["points"]), float(t["radius"]), t["adds"])
+            for t in tree["touches"]
+        ),
+    )
+
+
+def _colour(values: Sequence[int]) -> Colour:
+    return int(values[0]), int(values[1]), int(values[2])
 
 
 def _known(tree: Json | None) -> Rectangle | Circle | None:
@@ -182,3 +214,13 @@ def _from_6(drawing: Json) -> Json:
     if isinstance(showing, dict):
         drawing = {**drawing, "showing": {"ink_alone": False, **showing}}
     return {"drawn": "", **drawing}
+
+
+def from_format_7(tree: Json) -> Json:
+    """A project of format 7, in which nothing was said about what is drawn on a sheet, as one of
+    8."""
+    sheets = tree.get("sheets")
+    if isinstance(sheets, list):
+        nothing = _figure_json(Figure())
+        sheets = [{"figure": nothing, **s} if isinstance(s, dict) else s for s in sheets]
+    return {**tree, "sheets": sheets, "version": 8}

@@ -13,6 +13,7 @@ from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Auxiliary, Projection, View
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import AS_FOUND, Figure
 from dimetron.imaging.frame import LEVEL, UNTOUCHED, Crop, Flattening, Frame, Straightening
 from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
@@ -61,7 +62,8 @@ def source_from(
 @dataclass(frozen=True, slots=True)
 class Sheet:
     """One page of a source, as it is prepared. size_px (width, height) and mm_per_px are those of
-    the page as it came; mm_per_px is None until its resolution or a length is known."""
+    the page as it came; mm_per_px is None until its resolution or a length is known. figure: what
+    was said about what is drawn on it."""
 
     id: str
     name: str
@@ -71,11 +73,12 @@ class Sheet:
     mm_per_px: float | None = None
     flattening: Flattening = UNTOUCHED
     tone: Tone = PLAIN
+    figure: Figure = AS_FOUND
 
     @property
     def fresh(self) -> bool:
         """Whether nothing was done to it."""
-        return self.flattening == UNTOUCHED and self.tone == PLAIN
+        return (self.flattening, self.tone, self.figure) == (UNTOUCHED, PLAIN, AS_FOUND)
 
 
 @dataclass(frozen=True, slots=True)
@@ -288,8 +291,12 @@ class Document:
 
     def _recipe(self, item: Pictured | Sheet) -> Recipe:
         if isinstance(item, Sheet):
-            return Recipe(item.source, item.page, item.size_px, item.flattening, tone=item.tone)
+            return Recipe(
+                item.source, item.page, item.size_px, item.flattening, tone=item.tone,
+                figure=item.figure,
+            )  # fmt: skip
         sheet = self.sheet(item.sheet)
+        drawn = item.drawn if isinstance(item, Drawing) else None
         return Recipe(
             sheet.source,
             sheet.page,
@@ -298,7 +305,7 @@ class Document:
             item.crop,
             item.straightening,
             sheet.tone if item.tone is None else item.tone,
-            item.drawn if isinstance(item, Drawing) else None,
+            sheet.figure if drawn is None else replace(sheet.figure, kind=drawn),
         )
 
     def frame(self, item: Pictured | Sheet) -> Frame:

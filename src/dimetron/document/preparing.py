@@ -18,6 +18,7 @@ from dimetron.document.naming import without
 from dimetron.document.registering import carried
 from dimetron.geometry.placement import Placement, PlacementError
 from dimetron.geometry.views import AnyView, View
+from dimetron.imaging.figure.said import Figure
 from dimetron.imaging.flat import Circle, FrameError, Rectangle
 from dimetron.imaging.frame import Crop, Flattening, Frame, Straightening
 from dimetron.imaging.page import Page
@@ -114,6 +115,11 @@ def with_tone(doc: Document, id_: str, tone: Tone | None) -> Document:
     if any(s.id == id_ for s in doc.sheets):
         return with_sheet_changes(doc, id_, tone=tone or Tone())
     return with_item(doc, id_, tone=tone)
+
+
+def with_figure(doc: Document, id_: str, figure: Figure) -> Document:
+    """Say what is drawn on a sheet. Raises KeyError."""
+    return with_sheet_changes(doc, id_, figure=figure)
 
 
 def tone_of(doc: Document, item: Sheet | Drawing) -> Tone:

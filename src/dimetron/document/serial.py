@@ -19,7 +19,7 @@ from dimetron.geometry.views import AnyView, Projection, View
 from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 
-FORMAT_VERSION = 7
+FORMAT_VERSION = 8
 
 
 class ProjectError(ValueError):
@@ -112,6 +112,7 @@ _UPGRADES = {
     4: json_views.from_format_4,
     5: json_sheets.from_format_5,
     6: json_sheets.from_format_6,
+    7: json_sheets.from_format_7,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")

@@ -57,14 +57,26 @@ def drawn(
 ) -> Darkness:
     """(h, w) 0..1: how far what is drawn stands out from its ground, reduced to ``longest_px`` if
     larger. ``whole`` (3, 3) takes the image's pixels to shares of the picture that it is of."""
-    if not medium.kind.areas:
-        return darkness(grey_of(image, longest_px, medium))
+    dark = darkness(grey_of(image, longest_px, medium)) if not medium.kind.areas else None
     if longest_px is not None and max(image.size) > longest_px:
-        before = image.size[0]
+        before = image.size
         image = reduced(image, longest_px)
         if whole is not None:
-            whole = whole @ np.diag([before / image.size[0], before / image.size[0], 1.0])
-    return medium.cover(image, whole)
+            shrunk = before[0] / image.size[0], before[1] / image.size[1]
+            whole = whole @ np.diag([*shrunk, 1.0])
+    return medium.cover(image, whole) if dark is None else _counted(dark, image, medium, whole)
+
+
+def _counted(dark: Darkness, image: Image.Image, medium: Medium, whole: Matrix | None) -> Darkness:
+    """Lines without those that are not the object's."""
+    counted = medium.counted(image, whole)
+    if counted is None:
+        return dark
+    if counted.shape != dark.shape:
+        size = dark.shape[1], dark.shape[0]
+        resized = cv2.resize(counted.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST)
+        counted = np.asarray(resized > 0)
+    return np.where(counted, dark, np.float32(0.0)).astype(np.float32)
 
 
 def reduced(image: Image.Image, longest_px: int) -> Image.Image:

@@ -12,8 +12,12 @@ from PIL import Image
 
 from dimetron.imaging.figure.cover import Cover, cover, inner_edges
 from dimetron.imaging.figure.ground import Ground, ground_of
+from dimetron.imaging.figure.inks import Ink, guided, inks_of, with_guides
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.photo import Cut, cut_from
+from dimetron.imaging.figure.said import AS_FOUND, Colour, Figure, Touch
 from dimetron.imaging.figure.told import kind_of
+from dimetron.imaging.figure.touched import carried, touched
 
 #: Lines are looked for at about this size, against what lies so far around; differences up to this
 #: are grain.
@@ -23,6 +27,8 @@ _ALIKE = 0.5
 #: What is darker and what is lighter must outweigh each other by this share; lines are hardly
 #: lighter than a ground so light.
 _TOLD, _LIGHT_GROUND = 0.2, 170.0
+#: What is covered by less of a photo's object is its ground.
+_BARE = 0.5
 #: A picture is clear where less than this covers it, and drawn on nothing if so much of it is.
 _CLEAR, _MOSTLY = 0.1, 0.2
 
@@ -34,13 +40,18 @@ class Medium:
     """weights: how much red, green and blue count, positive where what is drawn is darker than its
     ground; None reads plain grey. under: the grey that clear parts stand for. ground: how light the
     ground is in the grey that is read, 0 to 1. kind: whether it is lines or areas; field: the
-    ground that areas stand out from."""
+    ground that areas stand out from; cut: what of a photo is the object. inks: what lines are drawn
+    with, if some of them are guides, on ``paper``. touches: what a hand said to be drawn or not."""
 
     weights: tuple[float, float, float] | None = None
     under: int = 255
     ground: float = 1.0
     kind: Kind = Kind.LINES
     field: Ground | None = None
+    cut: Cut | None = None
+    inks: tuple[Ink, ...] = ()
+    paper: Colour = (255, 255, 255)
+    touches: tuple[Touch, ...] = ()
 
     @property
     def light(self) -> bool:
@@ -67,10 +78,29 @@ class Medium:
     def cover(self, image: Image.Image, whole: Matrix | None = None) -> Cover:
         """(h, w) 0..1: how far areas cover each pixel of a picture, or of a part of one: ``whole``
         (3, 3) takes its pixels to shares of the whole, 0 to 1."""
-        assert self.field is not None
-        pixels = np.asarray(_on(image, self.under).convert("RGB"))
-        ground = self.field if whole is None else self.field.seen(whole, image.size)
-        return cover(pixels, ground.field(image.size), ground.least)
+        if self.cut is not None:
+            covered = self.cut.cover(image.size, whole)
+        else:
+            assert self.field is not None
+            pixels = np.asarray(_on(image, self.under).convert("RGB"))
+            ground = self.field if whole is None else self.field.seen(whole, image.size)
+            covered = cover(pixels, ground.field(image.size), ground.least)
+        if not self.touches:
+            return covered
+        said = touched(self.touches, image.size, whole)
+        return np.where(said == 0, covered, np.maximum(said, 0)).astype(np.float32)
+
+    def counted(self, image: Image.Image, whole: Matrix | None = None) -> NDArray[np.bool_] | None:
+        """(h, w) whether lines in a picture, or a part of one, are the object's: neither guides nor
+        taken away by hand. None if all are."""
+        guides = any(ink.guide for ink in self.inks)
+        if not guides and not self.touches:
+            return None
+        counted = touched(self.touches, image.size, whole) >= 0
+        if guides:
+            pixels = np.asarray(_on(image, self.under).convert("RGB"))
+            counted &= ~guided(pixels, self.inks, self.paper)
+        return counted
 
     def strokes(self, image: Image.Image, covered: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """(h, w) the edges of areas as if they were lines, given what they cover (h, w) of a
@@ -88,9 +118,12 @@ class Medium:
 
     def seen(self, whole: Matrix, size: tuple[int, int]) -> Medium:
         """The same for a part of the picture that is ``size`` (width, height) large."""
-        if self.field is None:
-            return self
-        return replace(self, field=self.field.seen(whole, size))
+        return replace(
+            self,
+            field=None if self.field is None else self.field.seen(whole, size),
+            cut=None if self.cut is None else self.cut.seen(whole, size),
+            touches=tuple(carried(touch, whole, size) for touch in self.touches),
+        )
 
 
 def shares(corner: tuple[float, float], whole_px: tuple[int, int]) -> Matrix:
@@ -103,34 +136,59 @@ def shares(corner: tuple[float, float], whole_px: tuple[int, int]) -> Matrix:
 PENCIL = Medium()
 
 
-def medium_of(image: Image.Image, kind: Kind | None = None) -> Medium:
+def medium_of(image: Image.Image, figure: Figure = AS_FOUND) -> Medium:
     """What a picture is drawn with: from what stands out of its ground in areas; else from its thin
-    details, which ground and shade have none of. ``kind``: what it is said to be."""
+    details, which ground and shade have none of; ``figure``: as far as it is not said."""
     small = _small(image)
     under = _under(small)
     pixels = np.asarray(_on(small, under).convert("RGB"))
+    kind = figure.kind
     if kind is None or kind.areas:
         ground = ground_of(pixels)
-        told = kind or kind_of(pixels, ground)
-        if told.areas:
-            return Medium(None, under, max(0.1, ground.lightness), told, ground)
-    return _lines(small, pixels, under)
+        kind = kind or kind_of(pixels, ground)
+        if kind is Kind.PHOTO:
+            cut = cut_from(pixels, figure.touches)
+            light = max(0.1, float(pixels[cut.cover(small.size) < _BARE].mean()) / 255.0)
+            return Medium(None, under, light, kind, cut=cut, touches=figure.touches)
+        if kind.areas:
+            light = max(0.1, ground.lightness)
+            return Medium(None, under, light, kind, ground, touches=figure.touches)
+    medium = replace(_lines(small, pixels, under, figure.light), touches=figure.touches)
+    if not figure.guides:
+        return medium
+    inks = with_guides(inks_of(pixels), figure.guides)
+    return replace(medium, inks=inks, paper=_typical(pixels))
 
 
-def _lines(small: Image.Image, pixels: NDArray[np.uint8], under: int) -> Medium:
+def colours_of(image: Image.Image) -> tuple[Ink, ...]:
+    """The inks that a picture of lines is drawn with, the commonest first."""
+    small = _small(image)
+    return inks_of(np.asarray(_on(small, _under(small)).convert("RGB")))
+
+
+def _lines(small: Image.Image, pixels: NDArray[np.uint8], under: int, light: bool | None) -> Medium:
     # Between lines there is more ground than line.
     around = cv2.medianBlur(pixels, _REACH)
     darker = _weight(cv2.subtract(around, pixels))
     lighter = _weight(cv2.subtract(pixels, around))
     weights = darker - lighter
     told = np.abs(weights).sum() > _TOLD * (darker + lighter).sum()
+    if light is not None:
+        weights = -lighter if light else darker
+        told = bool(np.abs(weights).sum() > 0)
     plain = weights.min() >= _ALIKE * weights.max()
-    if not told or plain or (weights.sum() < 0 and _ground(pixels) > _LIGHT_GROUND):
+    on_light = light is None and weights.sum() < 0 and _ground(pixels) > _LIGHT_GROUND
+    if not told or plain or on_light:
         return Medium(None, under)
     whole = float(np.abs(weights).sum())
     r, g, b = (float(w) / whole for w in weights)
     medium = Medium((r, g, b), under)
     return replace(medium, ground=max(0.1, float(np.median(medium.grey(small))) / 255.0))
+
+
+def _typical(pixels: NDArray[np.uint8]) -> Colour:
+    r, g, b = (int(v) for v in np.median(pixels.reshape(-1, 3), axis=0))
+    return r, g, b
 
 
 def _small(image: Image.Image) -> Image.Image:

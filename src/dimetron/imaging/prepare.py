@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 from PIL import Image
 
 from dimetron.imaging.errors import check_size
-from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import AS_FOUND, Figure
 from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
 from dimetron.imaging.frame import Frame
-from dimetron.imaging.pyramid import Pyramid, as_kind, build
+from dimetron.imaging.pyramid import Pyramid, build, read_as
 from dimetron.imaging.read import Pixels
 from dimetron.imaging.tone import Tone
 from dimetron.imaging.toning import Plane, light_of, toned
@@ -32,18 +34,21 @@ def prepared(image: Image.Image, frame: Frame, tone: Tone) -> Image.Image:
     return image_of(toned(pixels, tone))
 
 
-def pyramid_on(page: Pyramid, frame: Frame, tone: Tone, kind: Kind | None = None) -> Pyramid:
+def pyramid_on(page: Pyramid, frame: Frame, tone: Tone, figure: Figure = AS_FOUND) -> Pyramid:
     """The prepared picture of a page at all resolutions; an untouched one is the page itself.
-    ``kind``: what it is said to consist of. Raises PictureError."""
+    ``figure``: what was said about what is drawn on the page. Raises PictureError."""
     picture = prepared(page.levels[0], frame, tone)
-    if kind is not None:
-        page = as_kind(page, kind)
+    page = read_as(page, figure)
     if picture is page.levels[0]:
         return page
     # What a page consists of its parts do, even one that shows little of its ground.
-    if page.medium.kind.areas and tone.plain:
-        return build(picture, page.medium.seen(shares_of(page, frame), frame.size_px))
-    return build(picture, kind=page.medium.kind)
+    seen = page.medium.seen(shares_of(page, frame), frame.size_px)
+    if seen.kind.areas and (tone.plain or seen.cut is not None):
+        return build(picture, seen)
+    made = build(picture, figure=replace(figure, kind=seen.kind, guides=(), touches=()))
+    inks = seen.inks if tone.plain else ()
+    medium = replace(made.medium, inks=inks, paper=seen.paper, touches=seen.touches)
+    return replace(made, medium=medium)
 
 
 def shares_of(page: Pyramid, frame: Frame) -> Matrix:

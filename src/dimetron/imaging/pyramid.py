@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from PIL import Image
 
-from dimetron.imaging.figure.kind import Kind
-from dimetron.imaging.medium import Medium, medium_of
+from dimetron.imaging.figure.inks import Ink
+from dimetron.imaging.figure.said import AS_FOUND, Figure
+from dimetron.imaging.medium import Medium, colours_of, medium_of
 from dimetron.imaging.read import Pixels
 
 #: The coarsest level is about a thumbnail.
@@ -23,7 +25,11 @@ _MEDIUM_PX = 1800
 _WORTH_SHARING = 4_000_000
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+#: Readings of one picture that are kept, so that its drawings and an undo have them at once.
+_READINGS = 4
+
+
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Pyramid:
     """levels[0] is the picture, L, RGB or RGBA; each next one halves it, rounding up. medium: what
     it is drawn with."""
@@ -51,20 +57,36 @@ class Pyramid:
         return np.pad(pixels, beyond, mode="edge")
 
 
-def build(image: Image.Image, medium: Medium | None = None, kind: Kind | None = None) -> Pyramid:
+def build(image: Image.Image, medium: Medium | None = None, figure: Figure = AS_FOUND) -> Pyramid:
     """Average 2x2 blocks down to about a thumbnail. The image is kept, not copied. ``medium``: what
-    it is known to be drawn with; else it is told here, or as far as ``kind`` says."""
+    it is known to be drawn with; else it is told here, as far as ``figure`` does not say it."""
     levels = [image]
     while max(levels[-1].size) > COARSEST_PX:
         levels.append(_halved(levels[-1]))
-    return Pyramid(tuple(levels), medium or medium_of(_told_by(levels), kind))
+    return Pyramid(tuple(levels), medium or medium_of(_told_by(levels), figure))
 
 
-def as_kind(pyramid: Pyramid, kind: Kind) -> Pyramid:
-    """The same picture, said to consist of something."""
-    if pyramid.medium.kind is kind:
+def read_as(pyramid: Pyramid, figure: Figure) -> Pyramid:
+    """The same picture, with what was said about what is drawn on it."""
+    if figure == AS_FOUND:
         return pyramid
-    return Pyramid(pyramid.levels, medium_of(_told_by(pyramid.levels), kind))
+    known = _known.setdefault(pyramid, {})
+    medium = known.get(figure)
+    if medium is None:
+        medium = medium_of(_told_by(pyramid.levels), figure)
+        for old in list(known)[: max(0, len(known) + 1 - _READINGS)]:
+            known.pop(old, None)
+        known[figure] = medium
+    return Pyramid(pyramid.levels, medium)
+
+
+#: What was read of a picture, for as long as that is there.
+_known: WeakKeyDictionary[Pyramid, dict[Figure, Medium]] = WeakKeyDictionary()
+
+
+def inks_on(pyramid: Pyramid) -> tuple[Ink, ...]:
+    """The inks that a picture of lines is drawn with, the commonest first."""
+    return colours_of(_told_by(pyramid.levels))
 
 
 def _told_by(levels: Sequence[Image.Image]) -> Image.Image:

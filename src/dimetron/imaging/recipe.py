@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.said import AS_FOUND, Figure
 from dimetron.imaging.frame import (
     LEVEL,
     UNTOUCHED,
@@ -22,8 +22,8 @@ from dimetron.imaging.tone import PLAIN, Tone
 
 @dataclass(frozen=True, slots=True)
 class Recipe:
-    """source: the id of the source; size_px: its page's size as decoded; drawn: what it is said to
-    consist of."""
+    """source: the id of the source; size_px: its page's size as decoded; figure: what was said
+    about what is drawn on the page."""
 
     source: str
     page: Page
@@ -32,7 +32,7 @@ class Recipe:
     crop: Crop | None = None
     straightening: Straightening = LEVEL
     tone: Tone = PLAIN
-    drawn: Kind | None = None
+    figure: Figure = AS_FOUND
 
     @property
     def raw(self) -> Recipe:

@@ -120,7 +120,7 @@ def pyramids_of(doc: Document) -> dict[Recipe, Pyramid]:
             if page is None or recipe.plain:
                 return page
             try:
-                return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.drawn)
+                return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.figure)
             except PictureError:
                 return None
 

@@ -75,7 +75,8 @@ _LOG = logging.getLogger(__name__)
 #: What is asked of a tool while it is in hand, and the answer of one whose object is gone.
 _SHOWN: dict[str, Any] = {
     **{"words": "", "told": "", "overlays": (), "marks": (), "cursor": "", "about": None},
-    **{"frame": None, "glass": None, "fields": (), "options": (), "switches": (), "actions": ()},
+    **{"frame": None, "glass": None, "veil": None},
+    **{"fields": (), "options": (), "switches": (), "actions": ()},
 }
 _DONE: dict[str, Any] = {"press": False, "move": None, "release": None, "key": False}
 _Method = Callable[..., Any]

@@ -22,6 +22,7 @@ from dimetron.geometry.views import Projection, View, shared_axes
 from dimetron.imaging.frame import Crop, Flattening, Frame, Straightening, crop_of, sheet_frame
 
 if TYPE_CHECKING:
+    from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Tight
 
 #: The handles round a rectangle: (x, y) as shares of its sides.
@@ -333,10 +334,9 @@ class CutViews(SheetTool):
         chosen = None if self._projection == "auto" else Projection(self._projection)
         before = self.desk.session.committed
         recipe = before.recipe(sheet)
-        image = page.levels[0]
 
         def job() -> Proposals:
-            return proposals_on(image, sheet.flattening, recipe.size_px, chosen)
+            return proposals_on(page, sheet, recipe.size_px, chosen)
 
         def done(answer: Proposals) -> None:
             flattening, found, projection, arranged = answer
@@ -374,7 +374,7 @@ class CutViews(SheetTool):
         if known is not None:
             done(known)
             return
-        job = partial(tight_crop, page, frame, crop)
+        job = partial(tight_crop, page, sheet.figure, frame, crop)
         self.desk.work("Looking for ink…", job, done, "The ink could not be looked for.")
 
     def take(self) -> None:
@@ -447,20 +447,20 @@ class CutViews(SheetTool):
 
 
 def proposals_on(
-    image: object, flattening: Flattening, size_px: tuple[int, int], projection: Projection | None
+    page: Pyramid, sheet: Sheet, size_px: tuple[int, int], projection: Projection | None
 ) -> Proposals:
-    """Find the views on a flattened sheet: how to level it, and the proposals on it then."""
-    from PIL import Image
-
-    from dimetron.imaging.prepare import prepared
+    """Find the views on a sheet as it is prepared: how to level it, and the proposals on it
+    then."""
+    from dimetron.imaging.prepare import pyramid_on
     from dimetron.imaging.tone import Tone
     from dimetron.registration.onsheet.views import sheet_views
 
-    assert isinstance(image, Image.Image)
+    flattening = sheet.flattening
     turns = replace(flattening.straightening, angle_deg=0.0)
     plain = replace(flattening, straightening=turns)
     before = sheet_frame(size_px, plain)
-    split = sheet_views(prepared(image, before, Tone()), projection)
+    picture = pyramid_on(page, before, Tone(), sheet.figure)
+    split = sheet_views(picture.levels[0], projection, medium=picture.medium)
     angle = -split.skew.deg if split.skew.sure else 0.0
     # A mirrored sheet is turned before it is mirrored.
     how = Straightening(turns.turns, -angle if turns.mirrored else angle, turns.mirrored)

@@ -13,11 +13,14 @@ from dimetron.app.kit.theme import FAMILY, Theme
 from dimetron.imaging.frame import Crop
 
 Point = tuple[float, float]
+#: How much a brush's trail hides.
+_TRAIL = 0.45
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A polyline; ``dashed`` for what is only proposed."""
+    """A polyline; ``dashed`` for what is only proposed; ``on_sheet``: a see-through trail whose
+    width counts in pixels of the sheet."""
 
     points: tuple[Point, ...]
     role: str = "selection"
@@ -25,6 +28,7 @@ class Line:
     dashed: bool = False
     closed: bool = False
     wash: bool = False
+    on_sheet: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +103,14 @@ class MarkPainter:
     def _line(self, mark: Line) -> None:
         colour = role_colour(self._theme, mark.role)
         path = QPolygonF([self._view(p) for p in mark.points])
+        if mark.on_sheet:
+            colour.setAlphaF(_TRAIL)
+            ends, joins = Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
+            width = max(1.0, mark.width * self._scale)
+            self._painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, ends, joins))
+            self._painter.setBrush(Qt.BrushStyle.NoBrush)
+            self._painter.drawPolyline(path)
+            return
         halo = QColor(self._theme.chrome.field)
         halo.setAlphaF(0.65)
         style = Qt.PenStyle.DashLine if mark.dashed else Qt.PenStyle.SolidLine

@@ -14,6 +14,7 @@ from dimetron.app.work.worker import Worker
 from dimetron.imaging.frame import Crop, Frame
 
 if TYPE_CHECKING:
+    from dimetron.imaging.figure.said import Figure
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Tight
 
@@ -21,11 +22,12 @@ if TYPE_CHECKING:
 _SAME = 0.75
 
 
-def tight_crop(page: Pyramid, frame: Frame, crop: Crop) -> Tight | None:
+def tight_crop(page: Pyramid, figure: Figure, frame: Frame, crop: Crop) -> Tight | None:
     """What it is shrunk to, on a worker."""
+    from dimetron.imaging.pyramid import read_as
     from dimetron.imaging.tighten import tightened
 
-    return tightened(page, frame, crop)
+    return tightened(read_as(page, figure), frame, crop)
 
 
 class TightLook(QObject):
@@ -45,10 +47,10 @@ class TightLook(QObject):
         if sheet is None or page is None:
             return None
         frame = self._desk.document.frame(sheet)
-        about = (id(page), frame.size_px, frame.matrix.tobytes(), crop)
+        about = (id(page), sheet.figure, frame.size_px, frame.matrix.tobytes(), crop)
         if about != self._about:
             self._about, self._found = about, None
-            job = partial(tight_crop, page, frame, crop)
+            job = partial(tight_crop, page, sheet.figure, frame, crop)
             # What cannot be read is told when it is asked for.
             self._worker.run(job, partial(self._came, about), lambda _: None)
         return self._found

@@ -16,6 +16,7 @@ from dimetron.imaging.frame import Frame
 
 if TYPE_CHECKING:
     from dimetron.imaging.read import Pixels
+    from dimetron.imaging.reading import Reading as Veil
 
 #: How near the pointer must be to a handle, in view pixels.
 REACH_PX = 8.0
@@ -81,6 +82,10 @@ class SheetTool(Instrument):
 
     def frame(self) -> Frame | None:
         """Another frame to show while this tool is in hand (the photo as it came)."""
+        return None
+
+    def veil(self) -> Veil | None:
+        """What of the sheet is read as drawn; the rest is shown pale."""
         return None
 
     def glass(self) -> Pixels | None:

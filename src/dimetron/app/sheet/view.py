@@ -36,6 +36,8 @@ from dimetron.imaging.tone import PLAIN, Tone
 
 _MARGIN_PX = 28
 _ZOOM_PER_NOTCH = 1.2
+#: So pale is what is not read as drawn, while a tool shows that.
+_VEIL = 0.72
 _NEAREST, _FARTHEST = 64.0, 0.002
 _BEFORE = Qt.Key.Key_U
 _CURSORS = {
@@ -255,9 +257,14 @@ class SheetView(QWidget):
         if part.isEmpty() or page is None or item is None:
             return None
         where = (part.x(), part.y(), size, self.scale, self.corner)
-        key = (id(page), id(frame), tone, where, self._own_tones())
+        veil = self.tool.veil() if self.tool is not None and not self.before else None
+        key = (id(page), id(frame), tone, where, self._own_tones(), id(veil), self.theme)
         if self._drawn is None or self._drawn[0] != key:
             pixels = self._pixels(frame, tone, (part.x(), part.y()), size, ratio)
+            if veil is not None:
+                corner = self._frame_point(part.topLeft())
+                shown = veil.seen(frame, corner, self.scale * ratio, size)
+                pixels = _veiled(pixels, shown, self.theme)
             self._drawn = key, qimage(pixels, ratio)
         return self._drawn[1]
 
@@ -496,6 +503,14 @@ class SheetView(QWidget):
         if paths:
             event.acceptProposedAction()
             self.dropped.emit(paths)
+
+
+def _veiled(pixels: np.ndarray, shown: np.ndarray, theme: Theme) -> np.ndarray:
+    """Pixels (h, w, c) pale but for what is shown (h, w, 1), 0 to 255."""
+    share = _VEIL * (1 - shown.astype(np.float32) / 255)
+    veil = np.array(theme.palette.pane[:3], np.float32) * 255
+    three = _fitting(pixels, 3).astype(np.float32)
+    return np.asarray(three * (1 - share) + veil * share + 0.5, np.uint8)
 
 
 def _fitting(pixels: np.ndarray, channels: int) -> np.ndarray:

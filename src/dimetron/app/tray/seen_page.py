@@ -63,7 +63,7 @@ class SeenPage(QWidget):
         self.tint.addItem(_OTHER, _OTHER)
         grid.line("lines", self.tint, "A colour for its lines, to tell views apart")
         self.drawn = choice(_DRAWN)
-        hint = "Lines, flat areas or shade: it decides what is measured and snapped to"
+        hint = "Lines, areas, shade or a photo: it decides what is measured and snapped to"
         grid.line("drawn as", self.drawn, hint)
         self.stand: MeasureEdit = length_edit(lambda: session.document.unit)
         self.auto = QToolButton()

@@ -135,7 +135,7 @@ class Pictures(QObject):
             return page, notes
         from dimetron.imaging.prepare import pyramid_on
 
-        return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.drawn), ()
+        return pyramid_on(page, frame_of(recipe), recipe.tone, recipe.figure), ()
 
     def _unwanted(self, source: str) -> bool:
         return all(recipe.source != source for recipe in self._wanted)

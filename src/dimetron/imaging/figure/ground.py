@@ -18,7 +18,7 @@ _WORK_PX = 160
 #: How wide the rim is that the ground is first looked for at, as a share of the side.
 _RIM = 0.06
 #: Colours that differ by less, of 255, may be one ground; the grain of paper is at least this.
-_NEAR, _GRAIN = 24.0, 1.5
+_NEAR, _GRAIN, _RIM_NEAR = 24.0, 1.5, 40.0
 _ROUNDS = 6
 #: A colour is as common as another if it is so this share as often.
 _AS_COMMON = 0.75
@@ -36,11 +36,13 @@ _FAINT, _FULL = 0.18, 70
 class Ground:
     """coefficients (6, 3): of 1, x, y, x², xy, y² for each channel, x and y from -1 to 1 across the
     picture. share: how much of the picture it is. least: by how much of 255 something differs from
-    it that is drawn: more than its grain, and than what is only faintly on it."""
+    it that is drawn: more than its grain, and than what is only faintly on it. agreed: how much of
+    the picture's rim is near to it."""
 
     coefficients: Floats
     share: float
     least: float
+    agreed: float = 1.0
 
     def field(self, size: tuple[int, int]) -> NDArray[np.float32]:
         """(h, w, 3) the ground's colour over a picture of ``size`` (width, height)."""
@@ -101,7 +103,19 @@ def ground_of(pixels: Pixels) -> Ground:
     drawn = off[off > least]
     if drawn.size:
         least = max(least, _FAINT * float(np.percentile(drawn, _FULL)))
-    return Ground(coefficients, float(inliers.mean()), least)
+    agreed = float((off[rim] <= min(least, _RIM_NEAR)).mean())
+    return Ground(coefficients, float(inliers.mean()), least, agreed)
+
+
+def commonest(pixels: Pixels) -> tuple[float, float]:
+    """How light the commonest colour of a picture (h, w, 3) is, 0 to 255, and how much of it has
+    that colour or one that is near to it."""
+    h, w = pixels.shape[:2]
+    scale = min(1.0, _WORK_PX / max(h, w))
+    size = max(4, round(w * scale)), max(4, round(h * scale))
+    small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA).reshape(-1, 3).astype(np.float64)
+    colour = _commonest(small)
+    return float(colour.mean()), float(np.mean(np.abs(small - colour).max(axis=1) <= _NEAR))
 
 
 def _design(size: tuple[int, int]) -> Floats:

@@ -6,11 +6,13 @@ from enum import Enum
 
 
 class Kind(Enum):
-    """Lines, flat fills or shade. The value is what files and people call it."""
+    """Lines, flat fills or shade on a smooth ground, or an object before a busy one. The value is
+    what files and people call it."""
 
     LINES = "lines"
     FILLED = "filled"
     SHADED = "shaded"
+    PHOTO = "photo"
 
     @property
     def areas(self) -> bool:

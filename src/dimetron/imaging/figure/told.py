@@ -1,4 +1,4 @@
-"""Telling lines from flat fills and from shade."""
+"""Telling lines from flat fills and from shade, and both from what stands before a busy ground."""
 
 from __future__ import annotations
 
@@ -7,12 +7,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.imaging.figure.cover import differing
-from dimetron.imaging.figure.ground import Ground, Pixels
+from dimetron.imaging.figure.ground import Ground, Pixels, commonest
 from dimetron.imaging.figure.kind import Kind
+from dimetron.imaging.figure.photo import stands_out
 
 #: What survives wearing away this share of the longer side, at least so many pixels, and is this
 #: much of all that differs from the ground and of the picture, is drawn in areas.
 _THICK, _LEAST_PX, _MOSTLY, _SEEN = 0.010, 9, 0.6, 0.004
+#: What scatters so much that only differences beyond this would count is no smooth ground, but one
+#: full of things. Nor is one that less than this share of the rim agrees on.
+_BUSY, _AGREED = 60.0, 0.5
+#: A sheet on a bench: one colour that is so light, of 255, and so much lighter than a smooth
+#: ground, fills this share of the picture; and thin details so much darker, of so many pixels, this
+#: share.
+_PAPER_LIGHT, _LIGHTER, _PAPER, _DARKER, _THIN_PX, _DETAILS = 150.0, 40.0, 0.45, 30, 9, 0.003
 #: A ground is at least this share of the picture.
 _GROUND = 0.2
 #: Areas end sharply: within so many pixels they differ by this share of what they do so many pixels
@@ -27,6 +35,11 @@ _CELL, _MOST, _COLOURS = 14, 0.8, 6
 
 def kind_of(pixels: Pixels, ground: Ground) -> Kind:
     """Tell the kind of a picture (h, w, 3) of about a thousand pixels a side."""
+    busy = ground.least > _BUSY or ground.agreed < _AGREED
+    if _is_sheet(pixels, ground, busy):
+        return Kind.LINES
+    if busy:
+        return Kind.PHOTO if stands_out(pixels) else Kind.LINES
     if ground.share < _GROUND:
         return Kind.LINES
     off = differing(pixels, ground.field((pixels.shape[1], pixels.shape[0])))
@@ -40,6 +53,18 @@ def kind_of(pixels: Pixels, ground: Ground) -> Kind:
     inside = cv2.erode(thick, disc) > 0
     shaded = _shaded(pixels, inside) > _SHADE or _colours(pixels[inside]) > _COLOURS
     return Kind.SHADED if shaded else Kind.FILLED
+
+
+def _is_sheet(pixels: Pixels, ground: Ground, busy: bool) -> bool:
+    """Whether it is a sheet of paper with lines on it that lies on something else."""
+    light, share = commonest(pixels)
+    if light < _PAPER_LIGHT or share < _PAPER:
+        return False
+    if not busy and light < 255 * ground.lightness + _LIGHTER:
+        return False
+    grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
+    details = cv2.morphologyEx(grey, cv2.MORPH_BLACKHAT, np.ones((_THIN_PX,) * 2, np.uint8))
+    return float(np.mean(details > _DARKER)) >= _DETAILS
 
 
 def _sharp(off: NDArray[np.float32], thick: NDArray[np.uint8]) -> bool:

@@ -37,9 +37,11 @@ class LevelSheet:
         return np.asarray(points @ self.back[:, :2].T + self.back[:, 2])
 
 
-def levelled(image: Image.Image, skew_deg: float | None = None) -> LevelSheet:
-    """Reduce and level a sheet; its skew is found unless it is given."""
-    medium = medium_of(image)
+def levelled(
+    image: Image.Image, skew_deg: float | None = None, medium: Medium | None = None
+) -> LevelSheet:
+    """Reduce and level a sheet; its skew, and what it is drawn with, are found unless given."""
+    medium = medium or medium_of(image)
     small = reduced(image, WORK_PX) if medium.kind.areas else image
     dark = drawn(small, medium, WORK_PX)
     level = ink_level(dark, medium)

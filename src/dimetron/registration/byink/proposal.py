@@ -28,6 +28,9 @@ from dimetron.registration.problem import Picture, RegistrationError
 
 #: From here on a proposal is called sure.
 SURE = 0.9
+#: Unless sides that should be as long as one another miss by more than this share of the largest
+#: extent: then one of the drawings shows more or less than the object.
+_CLOSES = 0.0013
 #: Other readings are told of when they are at least this likely beside the best one.
 _ALSO, _ALSO_MOST = 0.1, 3
 #: A drawing is even if it and its mirror image differ by less: then either way is right.
@@ -72,7 +75,8 @@ class Proposal:
     @property
     def sure(self) -> bool:
         """Whether it can be taken without a look."""
-        return self.confidence >= SURE
+        largest = max((mm for mm in self.size_mm if mm is not None), default=0.0)
+        return self.confidence >= SURE and self.rms_mm <= _CLOSES * largest
 
 
 def proposed(

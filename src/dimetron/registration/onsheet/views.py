@@ -13,6 +13,7 @@ import numpy as np
 from PIL import Image
 
 from dimetron.geometry.views import Projection, View
+from dimetron.imaging.medium import Medium
 from dimetron.imaging.shape import Shape, shape_from
 from dimetron.imaging.split.agree import Agreed, lanes
 from dimetron.imaging.split.bodies import bodies
@@ -51,11 +52,14 @@ _MOST = 8
 
 
 def sheet_views(
-    image: Image.Image, projection: Projection | None = None, skew_deg: float | None = None
+    image: Image.Image,
+    projection: Projection | None = None,
+    skew_deg: float | None = None,
+    medium: Medium | None = None,
 ) -> Split:
     """Propose the views on a sheet. ``projection``: how it is said to be arranged; ``skew_deg``:
-    how far it is said to lie counter-clockwise."""
-    level = levelled(image, skew_deg)
+    how far it is said to lie counter-clockwise; ``medium``: what it is drawn with, if known."""
+    level = levelled(image, skew_deg, medium)
     if level.medium.kind.areas:
         return _in_areas(level, projection)
     sheet = arranged(level, projection)
