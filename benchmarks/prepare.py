@@ -49,7 +49,7 @@ def splitting() -> list[dict[str, object]]:
     for number, (drawn_to, drawn) in enumerate(sheets(SHEETS, FIRST)):
         found = split_views(drawn.picture, drawn_to.projection)
         skews.append(abs(found.skew.deg - drawn_to.skew_deg))
-        good, bad = _judged(drawn_to, drawn, {v.view: v.corners for v in found.views})
+        good, bad = judged(drawn_to, drawn, {v.view: v.corners for v in found.views})
         views, right, wrong = views + len(drawn_to.views), right + good, wrong + bad
         print(f"sheet {number}: {good} of {len(drawn_to.views)}", file=sys.stderr)
     return [
@@ -64,7 +64,7 @@ def splitting() -> list[dict[str, object]]:
     ]
 
 
-def _judged(
+def judged(
     drawn_to: SheetPlan, drawn: DrawnSheet, found: dict[View | None, np.ndarray]
 ) -> tuple[int, int]:
     good = bad = 0

@@ -11,13 +11,14 @@ from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from dimetron.demo import beetle, project, snail
+from dimetron.demo import beetle, can, project, snail
 from dimetron.document.model import Drawing
 from dimetron.geometry.views import View
 from dimetron.imaging.figure.kind import Kind
 from dimetron.imaging.figure.said import AS_FOUND
 from tests.app.conftest import Person, turn
 from tests.imaging.test_said import on_bench, squared
+from tests.registration.test_worn import treated
 
 
 def lay(person: Person, name: str) -> None:
@@ -229,3 +230,16 @@ def test_what_a_sheet_shows_is_said(person: Person) -> None:
     tool.fields()[0].enter(1.0)
     with pytest.raises(ValueError, match=r"0\.1 % to 20 %"):
         tool.fields()[0].enter(50.0)
+
+
+def test_a_worn_sheet_is_registered(person: Person) -> None:
+    lay_picture(person, treated("can", "worn"), "worn.png", "cut")
+    person.found()
+    assert {d.view for d in person.doc.drawings} >= {View.FRONT, View.RIGHT, View.TOP}
+    for drawing in person.doc.drawings:
+        if drawing.unsure and drawing.named:
+            person.session.choose((drawing.id,))
+            person.act("take")
+    person.act("place-all")
+    person.rest()
+    assert_of(person, np.subtract(*can.solid().bounds[::-1]), 0.02)

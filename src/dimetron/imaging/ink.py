@@ -13,6 +13,9 @@ from dimetron.imaging.read import Pixels
 Darkness = NDArray[np.float32]
 #: Paper is looked for at about this size; strokes vanish there, uneven light does not.
 _PAPER_PX = 160
+#: What is darker than this share of the paper around is shadow, surely so within that much more;
+#: what is darker than that share is a surface.
+_LIT, _LIT_SOFT, _SHADE = 0.94, 0.08, 0.45
 #: Areas are softened by so many pixels, their edges are so steep then.
 _EDGE_SOFT, _EDGE_PEAK = 1.0, 0.36
 #: Strokes fainter than this are not told from the grain of paper.
@@ -40,6 +43,12 @@ def paper_of(grey: Pixels) -> Darkness:
     small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA)
     bright = cv2.dilate(small, np.ones((7, 7), np.uint8))
     smooth = cv2.GaussianBlur(bright.astype(np.float32), (0, 0), 5.0)
+    # Beside the edge of a shadow that is the light's; what follows the edge counts there.
+    close = cv2.morphologyEx(small, cv2.MORPH_CLOSE, np.ones((15, 15), np.uint8))
+    close = cv2.GaussianBlur(close.astype(np.float32), (0, 0), 2.0)
+    ratio = close / np.maximum(smooth, 1.0)
+    shadow = np.clip((_LIT - ratio) / _LIT_SOFT, 0.0, 1.0) * (ratio > _SHADE)
+    smooth += (close - smooth) * shadow
     return np.asarray(cv2.resize(smooth, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
 
 

@@ -23,6 +23,9 @@ _BUSY, _AGREED = 60.0, 0.5
 _PAPER_LIGHT, _LIGHTER, _PAPER, _DARKER, _THIN_PX, _DETAILS = 150.0, 40.0, 0.45, 30, 9, 0.003
 #: A ground is at least this share of the picture.
 _GROUND = 0.2
+#: A shadow runs over this share of the picture's edge, and takes as much of all colours, within
+#: this share.
+_OVER_EDGE, _SAME_HUE = 0.06, 0.08
 #: Areas end sharply: within so many pixels they differ by this share of what they do so many pixels
 #: farther in; shadows do not.
 _EDGE_PX, _IN_PX, _SHARP = 3, 10, 0.7
@@ -47,12 +50,31 @@ def kind_of(pixels: Pixels, ground: Ground) -> Kind:
     size = max(_LEAST_PX, round(_THICK * max(mask.shape))) | 1
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
     thick = cv2.morphologyEx(mask, cv2.MORPH_OPEN, disc)
+    shadow = _shadows(pixels, thick, ground)
+    thick[shadow], mask[shadow] = 0, 0
     area = int(thick.sum())
     if area < _SEEN * mask.size or area < _MOSTLY * int(mask.sum()) or not _sharp(off, thick):
         return Kind.LINES
     inside = cv2.erode(thick, disc) > 0
     shaded = _shaded(pixels, inside) > _SHADE or _colours(pixels[inside]) > _COLOURS
     return Kind.SHADED if shaded else Kind.FILLED
+
+
+def _shadows(pixels: Pixels, thick: NDArray[np.uint8], ground: Ground) -> NDArray[np.bool_]:
+    """(h, w) areas that come in over the edge of the picture and are the ground, only darker or
+    lighter: a shadow across it, or what that leaves."""
+    h, w = thick.shape
+    _, parts = cv2.connectedComponents(thick, connectivity=4)
+    rim = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
+    on_rim = np.bincount(rim, minlength=int(parts.max()) + 1) / len(rim)
+    field = ground.field((w, h))
+    found = np.zeros((h, w), bool)
+    for part in np.flatnonzero(on_rim[1:] > _OVER_EDGE) + 1:
+        where = parts == part
+        ratio = np.median(pixels[where] / np.maximum(field[where], 1.0), axis=0)
+        if np.ptp(ratio) <= _SAME_HUE * float(ratio.max()):
+            found |= where
+    return found
 
 
 def _is_sheet(pixels: Pixels, ground: Ground, busy: bool) -> bool:

@@ -10,14 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.ink import Darkness, drawn, ink_level, reduced
+from dimetron.imaging.ink import Darkness, drawn, faint_level, ink_level, reduced
 from dimetron.imaging.medium import Medium, medium_of
 from dimetron.imaging.skew import Skew, skew_of
+from dimetron.imaging.split.paper import without_paper_lines
 
 Bits = NDArray[np.uint8]
 Points = NDArray[np.float64]
 #: Longest side at which views are looked for: an A3 sheet has 4.3 pixels a millimetre then.
 WORK_PX = 1800
+#: A line that is worn is ink down to this share of the level for ink.
+_FADED = 0.6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -38,9 +41,13 @@ class LevelSheet:
 
 
 def levelled(
-    image: Image.Image, skew_deg: float | None = None, medium: Medium | None = None
+    image: Image.Image,
+    skew_deg: float | None = None,
+    medium: Medium | None = None,
+    worn: bool = False,
 ) -> LevelSheet:
-    """Reduce and level a sheet; its skew, and what it is drawn with, are found unless given."""
+    """Reduce and level a sheet; its skew, and what it is drawn with, are found unless given.
+    ``worn``: lines go on where they are too faint to be ink by themselves."""
     medium = medium or medium_of(image)
     small = reduced(image, WORK_PX) if medium.kind.areas else image
     dark = drawn(small, medium, WORK_PX)
@@ -62,8 +69,23 @@ def levelled(
         matrix = np.column_stack([turn, shift])
         dark = np.asarray(cv2.warpAffine(dark, matrix, (w, h), flags=flags), np.float32)
         lines = np.asarray(cv2.warpAffine(lines, matrix, (w, h), flags=flags), np.uint8)
-    ink = (dark > level).astype(np.uint8) * 255
+    if not medium.kind.areas:
+        dark = without_paper_lines(dark)
+        level = ink_level(dark, medium)
+    faint = max(faint_level(dark, medium), _FADED * level) if worn else level
+    ink = _inked(dark, level, faint).astype(np.uint8) * 255
     lines = (lines > 127).astype(np.uint8) * 255 if medium.kind.areas else ink
     scale = image.size[0] / w, image.size[1] / h
     back = np.diag(scale) @ level_to_work
     return LevelSheet(dark, ink, lines, found, back, medium)
+
+
+def _inked(dark: Darkness, level: float, faint: float) -> NDArray[np.bool_]:
+    """(h, w) ink, and what is fainter but goes on from it."""
+    if faint >= level:
+        return np.asarray(dark > level)
+    count, parts = cv2.connectedComponents((dark > faint).astype(np.uint8), connectivity=8)
+    inked = np.zeros(count, bool)
+    inked[np.unique(parts[dark > level])] = True
+    inked[0] = False
+    return np.asarray(inked[parts])

@@ -8,6 +8,7 @@ what they show.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from PIL import Image
@@ -60,6 +61,20 @@ def sheet_views(
     """Propose the views on a sheet. ``projection``: how it is said to be arranged; ``skew_deg``:
     how far it is said to lie counter-clockwise; ``medium``: what it is drawn with, if known."""
     level = levelled(image, skew_deg, medium)
+    split = _views(level, projection)
+    if level.medium.kind.areas or (split.found and all(view.sure for view in split.found)):
+        return split
+    # What is not sure may be broken by wear.
+    worn = levelled(image, level.skew.deg, level.medium, worn=True)
+    again = _views(replace(worn, skew=level.skew), projection)
+    return again if _sure(again) > _sure(split) else split
+
+
+def _sure(split: Split) -> int:
+    return sum(view.sure for view in split.found)
+
+
+def _views(level: LevelSheet, projection: Projection | None) -> Split:
     if level.medium.kind.areas:
         return _in_areas(level, projection)
     sheet = arranged(level, projection)
