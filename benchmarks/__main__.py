@@ -19,6 +19,7 @@ NAMES = (
     "register",
     "byink",
     "split",
+    "used",
     "load",
 )
 

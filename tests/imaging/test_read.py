@@ -3,6 +3,7 @@ from __future__ import annotations
 import io
 import struct
 import zlib
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -63,6 +64,18 @@ def test_kinds_that_other_programs_write_are_read(kind: str) -> None:
     assert np.abs(read_back - np.asarray(image)).max() <= off
     with pytest.raises(PictureError, match=f"{name} is"):
         decode(data[: len(data) // 2], name)
+
+
+def test_a_picture_as_phones_save_them_is_read() -> None:
+    data = (Path(__file__).parent / "samples" / "phone.heic").read_bytes()
+    info = probe(data, "phone.heic")
+    assert (info.format, info.extension, info.size_px) == ("HEIF", "heic", (96, 64))
+    pixels = decode(data, "phone.heic").pixels.astype(int)
+    for at, colour in (((5, 50), (240, 236, 228)), ((20, 20), (200, 40, 30))):
+        assert np.abs(pixels[at] - colour).max() <= 8
+    for damaged in (data[: len(data) // 2], data[:24], data[:60] + bytes(400) + data[460:]):
+        with pytest.raises(PictureError, match=r"phone\.heic is"):
+            decode(damaged, "phone.heic")
 
 
 def test_an_icon_that_holds_a_bomb_harms_nobody() -> None:

@@ -3,5 +3,6 @@
 #: Of whatever ``read`` takes in.
 ENDINGS = (
     ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp", ".gif", ".pdf", ".svg", ".avif",
-    ".jp2", ".j2k", ".psd", ".tga", ".ppm", ".pgm", ".pbm", ".pnm", ".pfm", ".qoi", ".ico",
+    ".heic", ".heif", ".jp2", ".j2k", ".psd", ".tga", ".ppm", ".pgm", ".pbm", ".pnm", ".pfm",
+    ".qoi", ".ico",
 )  # fmt: skip

@@ -40,6 +40,7 @@ FORMATS = {
     "WEBP": "webp",
     "GIF": "gif",
     "AVIF": "avif",
+    "HEIF": "heic",
     "JPEG2000": "jp2",
     "PSD": "psd",
     "PPM": "ppm",
@@ -50,8 +51,12 @@ FORMATS = {
 #: MPO, several JPEGs in one file, is opened as the JPEG that it begins with. TGA has no mark to be
 #: told by and goes by its name.
 _BY_NAME = {"TGA": (".tga", ".icb", ".vda", ".vst")}
-_OPENED = tuple(name for name in FORMATS if name not in ("MPO", *_BY_NAME))
-ACCEPTED = "PNG, JPEG, TIFF, WebP, AVIF, JPEG 2000, BMP, GIF, PSD, TGA, PNM, QOI, ICO, PDF or SVG"
+#: What Pillow reads only with the help of another library.
+_HELPED = ("HEIF",)
+_OPENED = tuple(name for name in FORMATS if name not in ("MPO", *_BY_NAME, *_HELPED))
+ACCEPTED = (
+    "PNG, JPEG, HEIC, TIFF, WebP, AVIF, JPEG 2000, BMP, GIF, PSD, TGA, PNM, QOI, ICO, PDF or SVG"
+)
 VECTORS = ("PDF", "SVG")
 _TIFF_BEGINS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _ICO_BEGINS = b"\0\0\1\0"
@@ -123,10 +128,15 @@ def probe_pixels(data: bytes, name: str, page: Page = FIRST) -> PictureInfo:
 
 def _is_for_apart(data: bytes) -> bool:
     """What is read in a process of its own. TIFF too: its library writes to standard error as it
-    likes, and has the most ways to break; so have those of AVIF and JPEG 2000. An ICO may hold a
-    picture of another size than it says."""
-    coded = data.startswith((*_JPEG_2000_BEGINS, _ICO_BEGINS)) or data[4:8] == b"ftyp"
+    likes, and has the most ways to break; so have those of AVIF, HEIC and JPEG 2000. An ICO may
+    hold a picture of another size than it says."""
+    coded = data.startswith((*_JPEG_2000_BEGINS, _ICO_BEGINS)) or _is_boxed(data)
     return pdf.is_pdf(data) or svg.is_svg(data) or data[:4] in _TIFF_BEGINS or coded
+
+
+def _is_boxed(data: bytes) -> bool:
+    """Whether it is a file of boxes, as HEIC and AVIF are."""
+    return data[4:8] == b"ftyp"
 
 
 def _info_told(told: Told) -> PictureInfo:
@@ -199,6 +209,11 @@ def _opened(data: bytes, name: str, page: Page = FIRST) -> ImageFile.ImageFile:
         raise PictureError(f"{name} is empty (0 bytes); get the file again.")
     try:
         named = [kind for kind, ends in _BY_NAME.items() if name.lower().endswith(ends)]
+        if _is_boxed(data):
+            import pi_heif  # only such pictures pay for it
+
+            pi_heif.register_heif_opener()
+            named += _HELPED
         image = Image.open(io.BytesIO(data), formats=(*_OPENED, *named))
     except UnidentifiedImageError as error:
         raise PictureError(

@@ -1,4 +1,4 @@
-"""PDF pages, SVG drawings, TIFF, AVIF, JPEG 2000 and ICO, read in a process of their own.
+"""PDF pages, SVG drawings, TIFF, AVIF, HEIC, JPEG 2000 and ICO, read in a process of their own.
 
 Such files are programs in disguise: a few hundred bytes can ask for hours of work, for all memory,
 or for more depth than a stack has, and their libraries hold the interpreter's lock meanwhile. So
