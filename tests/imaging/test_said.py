@@ -213,16 +213,21 @@ def test_an_object_is_cut_from_a_busy_ground(colour: tuple[int, int, int]) -> No
 
 def test_strokes_say_what_belongs_to_the_object() -> None:
     picture = np.asarray(on_bench()).copy()
-    # A plate in the colour of the bench belongs to it, a green cup beside it does not.
+    # A plate in the colour of the bench belongs to it, a large red cup that touches it does not.
     picture[480:560, 380:500] = np.array([150, 108, 66])
-    picture[60:140, 60:160] = (40, 130, 110)
+    picture[90:300, 120:310] = (190, 50, 60)
+    # Nor do small things of its colour that lie about.
+    picture[60:100, 760:800] = (40, 130, 110)
     there = cut_from(picture).cover(SIZE) > 0.5
     assert not there[520, 440]
+    assert not there[60:100, 760:800].any()
     plate = Touch(((0.43, 0.78), (0.54, 0.78), (0.54, 0.85), (0.43, 0.85)), 0.03, True)
-    cup = Touch(((0.06, 0.1), (0.2, 0.2)), 0.09, False)
+    cup = Touch(((0.2, 0.25), (0.25, 0.35)), 0.02, False)
     said = cut_from(picture, (plate, cup)).cover(SIZE) > 0.5
     assert said[520, 440]
-    assert not said[60:140, 60:160].any()
+    # One stroke tells of all of the cup.
+    assert there[95:290, 130:280].mean() > 0.9
+    assert said[95:290, 130:280].mean() < 0.1
     assert said[320, 335]
 
 

@@ -82,12 +82,18 @@ class Figured(SheetTool):
         wanted = (page, self._now())
         if wanted not in (self._about, self._asked):
             self._asked = wanted
-            job = partial(_read, page, wanted[1])
+            job = partial(self._read, wanted)
             self._worker.run(job, partial(self._came, wanted), partial(self._failed, wanted))
         return self._reading if self._about[:1] == (page,) else None
 
-    def _came(self, wanted: tuple[object, ...], reading: Reading) -> None:
-        if wanted == self._asked:
+    def _read(self, wanted: tuple[Pyramid, Figure]) -> Reading | None:
+        """On the worker; nothing if something else is wanted by now."""
+        from dimetron.imaging.reading import reading_of
+
+        return reading_of(*wanted) if wanted == self._asked else None
+
+    def _came(self, wanted: tuple[object, ...], reading: Reading | None) -> None:
+        if wanted == self._asked and reading is not None:
             self._about, self._reading = wanted, reading
             self.desk.refresh()
 
@@ -113,7 +119,7 @@ class Figured(SheetTool):
     def move(self, event: SheetEvent, pressed: bool) -> None:
         if not pressed or not self._stroke:
             return
-        if math.dist(self._stroke[-1], event.at) >= _STEP * self._radius_px():
+        if math.dist(self._stroke[-1], event.at) >= _STEP * self._radius_px(self._brush / 2):
             self._stroke.append(event.at)
             self.desk.refresh()
 
@@ -122,7 +128,9 @@ class Figured(SheetTool):
         sheet, frame = self.desk.sheet, self.desk.frame
         if len(stroke) < 2 or sheet is None or frame is None:
             return
-        at = frame.to_source(_smoothed(np.array(stroke), _SMOOTH * self._radius_px()))
+        at = frame.to_source(
+            _smoothed(np.array(stroke), _SMOOTH * self._radius_px(self._brush / 2))
+        )
         shares = at / np.array(sheet.size_px)
         points = tuple((float(x), float(y)) for x, y in np.clip(shares, -1.0, 2.0))
         touch = Touch(points, self._brush / 2, self._stroke_adds)
@@ -130,12 +138,12 @@ class Figured(SheetTool):
         words = "Say what is drawn" if touch.adds else "Say what is not drawn"
         self._set(replace(figure, touches=(*figure.touches, touch)), words)
 
-    def _radius_px(self) -> float:
-        """Half the brush, in pixels of the prepared picture."""
+    def _radius_px(self, share: float) -> float:
+        """Half a stroke's width in pixels of the prepared picture."""
         sheet, frame = self.desk.sheet, self.desk.frame
         if sheet is None or frame is None:
             return 1.0
-        radius = self._brush / 2 * math.sqrt(sheet.size_px[0] * sheet.size_px[1])
+        radius = share * math.sqrt(sheet.size_px[0] * sheet.size_px[1])
         x, y = (side / 2 for side in sheet.size_px)
         here = frame.to_frame(np.array([[x, y], [x + 1, y]]))
         return radius * float(np.hypot(*(here[1] - here[0])))
@@ -149,12 +157,26 @@ class Figured(SheetTool):
         return "cross"
 
     def marks(self) -> Sequence[Mark]:
-        if not self._stroke:
-            return ()
-        role = "accent" if self._stroke_adds else "warning"
-        # A click is a dot, which a line of no length shows.
-        way = (*self._stroke, self._stroke[-1])
-        return (Line(way, role, 2 * self._radius_px(), on_sheet=True),)
+        trails = [self._trail(touch) for touch in self._unread()]
+        if self._stroke:
+            # A click is a dot, which a line of no length shows.
+            way = (*self._stroke, self._stroke[-1])
+            trails.append(_line(way, self._stroke_adds, self._radius_px(self._brush / 2)))
+        return trails
+
+    def _unread(self) -> Sequence[Touch]:
+        """Strokes that the sheet is not shown with yet."""
+        shown = self._about[1] if self._about[:1] == (self.desk.page,) else AS_FOUND
+        assert isinstance(shown, Figure)
+        return [touch for touch in self._now().touches if touch not in shown.touches]
+
+    def _trail(self, touch: Touch) -> Line:
+        sheet, frame = self.desk.sheet, self.desk.frame
+        assert sheet is not None
+        assert frame is not None
+        at = frame.to_frame(np.array(touch.points) * sheet.size_px)
+        way = tuple((float(x), float(y)) for x, y in at)
+        return _line((*way, way[-1]), touch.adds, self._radius_px(touch.radius))
 
     # What can be said.
 
@@ -273,10 +295,8 @@ def _key(kind: Kind, light: bool) -> str:
     )
 
 
-def _read(page: Pyramid, figure: Figure) -> Reading:
-    from dimetron.imaging.reading import reading_of
-
-    return reading_of(page, figure)
+def _line(way: tuple[Point, ...], adds: bool, radius_px: float) -> Line:
+    return Line(way, "accent" if adds else "warning", 2 * radius_px, on_sheet=True)
 
 
 def _smoothed(points: np.ndarray, by: float) -> np.ndarray:

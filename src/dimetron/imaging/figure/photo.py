@@ -32,6 +32,8 @@ _SOFT = 0.7
 #: Colours are counted in cells of so many levels; what is not so many times as common inside as on
 #: the rim is ground at first. Where that leaves less than this share of the picture, be it fewer.
 _CELL, _COMMON, _LEAST = 16, (3.0, 1.5, 0.7), 0.02
+#: A colour is that of a stroke if it is this share of what that went over.
+_LIKE_IT = 0.02
 #: Colours on the rim and inside that have so much in common are the same.
 _ALIKE = 0.92
 #: What stands apart and is smaller than this share of the largest is none of the object, unless it
@@ -73,7 +75,7 @@ def cut_from(pixels: Pixels, touches: Sequence[Touch] = ()) -> Cut:
     """Cut the object from a picture (h, w, 3); ``touches`` say what is part of it."""
     small = _reduced(pixels, _SMALL_PX)
     for common in _COMMON:
-        labels = _first_guess(small, common)
+        labels = _first_guess(small, common, touches)
         _say(labels, touches)
         labels = _settled(_cut(small, labels, _ROUNDS))
         if np.isin(labels, (cv2.GC_FGD, cv2.GC_PR_FGD)).mean() >= _LEAST:
@@ -117,12 +119,17 @@ def _rim_and_inside(
     return _counted(cells[rim]), _counted(cells[~rim]), cells, rim
 
 
-def _first_guess(pixels: Pixels, common: float) -> Labels:
+def _first_guess(pixels: Pixels, common: float, touches: Sequence[Touch]) -> Labels:
     """(h, w) labels: the rim is ground, and so is probably what has its colours: what is not so
     many times as ``common`` inside."""
     on_rim, inside, cells, rim = _rim_and_inside(pixels)
-    seldom = (inside > common * on_rim)[cells[..., 0], cells[..., 1], cells[..., 2]]
-    labels = np.where(seldom, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
+    said = touched(touches, (pixels.shape[1], pixels.shape[0]))
+    object_ = inside > common * on_rim
+    # What looks like what a stroke went over is probably what that said.
+    added, taken = (_counted(cells[said == way]) > _LIKE_IT for way in (1, -1))
+    object_ = (object_ | (added & ~taken)) & ~(taken & ~added)
+    likely = object_[cells[..., 0], cells[..., 1], cells[..., 2]]
+    labels = np.where(likely, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
     labels[rim] = cv2.GC_BGD
     return np.asarray(labels, np.uint8)
 
