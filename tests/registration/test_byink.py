@@ -162,6 +162,15 @@ def test_what_three_drawings_cannot_all_have_is_told() -> None:
     assert any("top had 3" in words and "too much depth" in words for words in found.said)
 
 
+def test_sides_that_are_not_as_long_as_they_should_be_are_not_called_sure() -> None:
+    assert proposal_of({F: shape(F), R: shape(R), T: shape(T)}).sure
+    stretched = shape_of(build(picture(T).resize((480, round(1050 * 1.025)))))
+    assert stretched is not None
+    found = proposal_of({F: shape(F), R: shape(R), T: stretched})
+    assert found.confidence > 0.9
+    assert not found.sure
+
+
 def test_one_drawing_or_blank_paper_is_no_proposal() -> None:
     with pytest.raises(RegistrationError, match="two drawings"):
         proposal_of({F: shape(F)})

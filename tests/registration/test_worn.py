@@ -119,6 +119,19 @@ def test_lines_of_the_paper_go_and_what_is_drawn_stays() -> None:
     assert (found[600, 210:790] > 0.1).mean() > 0.8
 
 
+def test_print_runs_on_where_something_hides_it_and_grain_is_no_print() -> None:
+    grain = np.random.default_rng(3).uniform(0, 0.02, (700, 1000)).astype(np.float32)
+    dark = grain.copy()
+    for at in range(20, 700, 30):
+        dark[at] = 0.2
+    # Shade along one of the lines hides it in half of the sheet's width.
+    dark[338:345, 60:600] = 0.25
+    found = without_paper_lines(dark)
+    assert np.mean(found[350, 650:980] > 0.1) < 0.01
+    noise = np.random.default_rng(5).normal(0.3, 0.2, (700, 900)).clip(0, 1).astype(np.float32)
+    assert (without_paper_lines(noise) == noise).all()
+
+
 def test_a_fold_runs_to_both_edges_and_a_line_that_does_not_is_drawn() -> None:
     dark = np.random.default_rng(4).uniform(0, 0.02, (600, 900)).astype(np.float32)
     dark[300:302] = 0.15

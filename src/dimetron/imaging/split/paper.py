@@ -25,8 +25,6 @@ _MANY, _MOSTLY, _EVENLY = 8, 0.6, 0.15
 _EDGE, _FOLDS = 0.012, 7
 #: What is darker than this many times the line is something drawn across it.
 _ACROSS = 2.0
-#: And a line that is so many times as strong as most of them is no print.
-_FRAME = 1.6
 
 
 def without_paper_lines(dark: Darkness) -> Darkness:
@@ -48,9 +46,9 @@ def _without_rows(dark: Darkness) -> Darkness:
     strength = np.median(near[:, rows], axis=0)
     printed, fold = _printed(rows), _from_edge_to_edge(dark, rows)
     if printed.any():
-        # A frame among them is stronger.
+        # A frame among them is stronger, and stays.
         usual = float(np.median(strength))
-        strength, printed = np.minimum(strength, usual), printed & (strength < _FRAME * usual)
+        strength = np.minimum(strength, usual)
     found = [*zip(rows[printed | fold], strength[printed | fold], strict=True)]
     if printed.any():
         found += [(row, usual) for row in _between(rows[printed], near)]
