@@ -30,7 +30,7 @@ from dimetron.imaging.pyramid import build, read_as
 from dimetron.imaging.reading import reading_of
 from dimetron.imaging.shape import shape_of
 from dimetron.imaging.tighten import inked, tightened
-from dimetron.imaging.tone import PLAIN
+from dimetron.imaging.tone import PLAIN, Tone
 from tests.imaging.test_figure import saved
 
 SIZE = (900, 640)
@@ -245,3 +245,17 @@ def test_pages_sheets_and_benches_are_told_apart() -> None:
     bench[60:580, 80:820] = np.asarray(squared(), float)[60:580, 80:820]
     sheet = Image.fromarray(np.clip(bench, 0, 255).astype(np.uint8))
     assert build(sheet).medium.kind is Kind.LINES
+
+
+def test_what_is_said_of_lines_holds_for_the_page_and_not_for_its_negative() -> None:
+    page = build(squared())
+    frame = drawing_frame(sheet_frame(page.size_px, UNTOUCHED), Crop(180, 120, 560, 460), LEVEL)
+    said = Figure(Kind.LINES, light=False)
+    for tone in (PLAIN, Tone(invert=True)):
+        part = pyramid_on(page, frame, tone, said)
+        assert part.medium.light is tone.invert
+        found = inked(part)
+        assert found is not None
+        dark = drawn(part.levels[0], part.medium)
+        # The middle of the box's left edge is ink either way.
+        assert dark[200, 122] > ink_level(dark, part.medium)

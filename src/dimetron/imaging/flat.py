@@ -49,6 +49,13 @@ def projected(matrix: Matrix, points: ArrayLike) -> Points:
     return np.asarray(q[..., :2] / q[..., 2:])
 
 
+def between_centres(matrix: Matrix) -> Matrix:
+    """A map (3, 3) between pixels as OpenCV counts them, from the middle of the first one; we count
+    from its corner."""
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
+    return np.asarray(inverse(half) @ matrix @ half, np.float64)
+
+
 def unbulged(points: ArrayLike, size_px: tuple[int, int], bulge: float) -> Points:
     """Where pixels (..., 2) lie without the lens's bulge.
 

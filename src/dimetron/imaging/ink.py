@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from dimetron.imaging.medium import PENCIL, Matrix, Medium
+from dimetron.imaging.flat import Matrix
+from dimetron.imaging.medium import PENCIL, Medium
 from dimetron.imaging.read import Pixels
 
 Darkness = NDArray[np.float32]
@@ -66,7 +67,9 @@ def drawn(
 ) -> Darkness:
     """(h, w) 0..1: how far what is drawn stands out from its ground, reduced to ``longest_px`` if
     larger. ``whole`` (3, 3) takes the image's pixels to shares of the picture that it is of."""
-    dark = darkness(grey_of(image, longest_px, medium)) if not medium.kind.areas else None
+    dark = None if medium.kind.areas else darkness(grey_of(image, longest_px, medium))
+    if dark is not None and medium.all_counts:
+        return dark
     if longest_px is not None and max(image.size) > longest_px:
         before = image.size
         image = reduced(image, longest_px)
@@ -79,8 +82,6 @@ def drawn(
 def _counted(dark: Darkness, image: Image.Image, medium: Medium, whole: Matrix | None) -> Darkness:
     """Lines without those that are not the object's."""
     counted = medium.counted(image, whole)
-    if counted is None:
-        return dark
     if counted.shape != dark.shape:
         size = dark.shape[1], dark.shape[0]
         resized = cv2.resize(counted.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST)

@@ -79,8 +79,10 @@ def _darkness(
     else:
         grey = grey_of(part, medium=medium).astype(np.float32)
         paper = max(1.0, float(np.percentile(grey, 90)))
-        counted = medium.counted(part, shares(inside[:2], image.size))
-        found = cover = np.clip(1 - grey / paper, 0, 1) * (1 if counted is None else counted)
+        cover = np.clip(1 - grey / paper, 0, 1)
+        if not medium.all_counts:
+            cover = cover * medium.counted(part, shares(inside[:2], image.size))
+        found = cover
     y, x = inside[1] - box[1], inside[0] - box[0]
     window = slice(y, y + found.shape[0]), slice(x, x + found.shape[1])
     solid = dark.copy()

@@ -18,6 +18,7 @@ from dimetron.imaging.figure.photo import Cut, cut_from
 from dimetron.imaging.figure.said import AS_FOUND, Colour, Figure, Touch
 from dimetron.imaging.figure.told import kind_of
 from dimetron.imaging.figure.touched import carried, touched
+from dimetron.imaging.flat import Matrix
 
 #: Lines are looked for at about this size, against what lies so far around; differences up to this
 #: are grain.
@@ -31,8 +32,6 @@ _TOLD, _LIGHT_GROUND = 0.2, 170.0
 _BARE = 0.5
 #: A picture is clear where less than this covers it, and drawn on nothing if so much of it is.
 _CLEAR, _MOSTLY = 0.1, 0.2
-
-Matrix = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,14 +89,16 @@ class Medium:
         said = touched(self.touches, image.size, whole)
         return np.where(said == 0, covered, np.maximum(said, 0)).astype(np.float32)
 
-    def counted(self, image: Image.Image, whole: Matrix | None = None) -> NDArray[np.bool_] | None:
+    @property
+    def all_counts(self) -> bool:
+        """Whether all lines are the object's."""
+        return not self.touches and not any(ink.guide for ink in self.inks)
+
+    def counted(self, image: Image.Image, whole: Matrix | None = None) -> NDArray[np.bool_]:
         """(h, w) whether lines in a picture, or a part of one, are the object's: neither guides nor
-        taken away by hand. None if all are."""
-        guides = any(ink.guide for ink in self.inks)
-        if not guides and not self.touches:
-            return None
+        taken away by hand."""
         counted = touched(self.touches, image.size, whole) >= 0
-        if guides:
+        if any(ink.guide for ink in self.inks):
             pixels = np.asarray(_on(image, self.under).convert("RGB"))
             counted &= ~guided(pixels, self.inks, self.paper)
         return counted

@@ -10,7 +10,7 @@ from PIL import Image
 
 from dimetron.imaging.errors import check_size
 from dimetron.imaging.figure.said import AS_FOUND, Figure
-from dimetron.imaging.flat import Matrix, Points, bulged, inverse, projected
+from dimetron.imaging.flat import Matrix, Points, between_centres, bulged, inverse, projected
 from dimetron.imaging.frame import Frame
 from dimetron.imaging.pyramid import Pyramid, build, read_as
 from dimetron.imaging.read import Pixels
@@ -45,8 +45,9 @@ def pyramid_on(page: Pyramid, frame: Frame, tone: Tone, figure: Figure = AS_FOUN
     seen = page.medium.seen(shares_of(page, frame), frame.size_px)
     if seen.kind.areas and (tone.plain or seen.cut is not None):
         return build(picture, seen)
-    made = build(picture, figure=replace(figure, kind=seen.kind, guides=(), touches=()))
-    inks = seen.inks if tone.plain else ()
+    # Another tone may turn light to dark and change the inks; strokes stay where they are.
+    light, inks = (figure.light, seen.inks) if tone.plain else (None, ())
+    made = build(picture, figure=Figure(seen.kind, light))
     medium = replace(made.medium, inks=inks, paper=seen.paper, touches=seen.touches)
     return replace(made, medium=medium)
 
@@ -78,12 +79,10 @@ def warped(
 ) -> Pixels:
     """(h, w, c) of ``size`` (w, h): each pixel from where ``to_source`` (3, 3) and the frame's
     bulge put it in the sheet. ``source`` may be a reduced level, of pixels ``level_scale`` wide."""
-    # OpenCV counts from the middle of the first pixel, we from its corner.
-    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
     border = paper_colour(source)
     if frame.bulge == 0:
         down = np.diag([1 / level_scale, 1 / level_scale, 1.0])
-        matrix = np.linalg.inv(half) @ down @ to_source @ half
+        matrix = between_centres(down @ to_source)
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         out = cv2.warpPerspective(
             source, matrix, size, flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=border

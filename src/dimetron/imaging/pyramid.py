@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from threading import Lock
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -23,8 +24,6 @@ _BAND = 64
 _MEDIUM_PX = 1800
 #: Pictures with more pixels than this are reduced by two threads.
 _WORTH_SHARING = 4_000_000
-
-
 #: Readings of one picture that are kept, so that its drawings and an undo have them at once.
 _READINGS = 4
 
@@ -70,18 +69,21 @@ def read_as(pyramid: Pyramid, figure: Figure) -> Pyramid:
     """The same picture, with what was said about what is drawn on it."""
     if figure == AS_FOUND:
         return pyramid
-    known = _known.setdefault(pyramid, {})
-    medium = known.get(figure)
-    if medium is None:
-        medium = medium_of(_told_by(pyramid.levels), figure)
-        for old in list(known)[: max(0, len(known) + 1 - _READINGS)]:
-            known.pop(old, None)
-        known[figure] = medium
+    # Drawings of one page are made side by side; it is read once for them.
+    with _reading:
+        known = _known.setdefault(pyramid, {})
+        medium = known.get(figure)
+        if medium is None:
+            medium = medium_of(_told_by(pyramid.levels), figure)
+            if len(known) == _READINGS:
+                del known[next(iter(known))]
+            known[figure] = medium
     return Pyramid(pyramid.levels, medium)
 
 
 #: What was read of a picture, for as long as that is there.
 _known: WeakKeyDictionary[Pyramid, dict[Figure, Medium]] = WeakKeyDictionary()
+_reading = Lock()
 
 
 def inks_on(pyramid: Pyramid) -> tuple[Ink, ...]:

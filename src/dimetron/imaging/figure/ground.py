@@ -42,7 +42,7 @@ class Ground:
     coefficients: Floats
     share: float
     least: float
-    agreed: float = 1.0
+    agreed: float
 
     def field(self, size: tuple[int, int]) -> NDArray[np.float32]:
         """(h, w, 3) the ground's colour over a picture of ``size`` (width, height)."""

@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 from dimetron.imaging.figure.ground import Pixels
 from dimetron.imaging.figure.said import Touch
 from dimetron.imaging.figure.touched import touched
+from dimetron.imaging.flat import Matrix, between_centres
 
 Floats = NDArray[np.float32]
-Matrix = NDArray[np.float64]
 Labels = NDArray[np.uint8]
 
 #: Cut at this size first, and along the edge at that one, so far to both sides.
@@ -59,9 +59,7 @@ class Cut:
         if self.whole is not None:
             whole = self.whole @ whole
         rows, columns = self.mask.shape
-        # OpenCV counts from the middle of the first pixel, we from its corner.
-        half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
-        matrix = np.linalg.inv(half) @ np.diag([columns, rows, 1.0]) @ whole @ half
+        matrix = between_centres(np.diag([columns, rows, 1.0]) @ whole)
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         return np.asarray(cv2.warpPerspective(self.mask, matrix, (w, h), flags=flags), np.float32)
 

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.imaging.figure.said import Touch
+from dimetron.imaging.flat import Matrix, inverse, projected
 
-Matrix = NDArray[np.float64]
 #: OpenCV draws to this part of a pixel.
 _SHIFT = 4
 
@@ -26,10 +26,10 @@ def touched(
     if whole is None:
         whole = np.diag([1 / w, 1 / h, 1.0])
     out = np.zeros((h, w), np.int8)
-    to_px: Matrix = np.asarray(np.linalg.inv(whole), np.float64)
+    to_px = inverse(whole)
     per_share = 1.0 / math.sqrt(abs(float(np.linalg.det(whole[:2, :2]))))
     for touch in touches:
-        at = _projected(to_px, np.array(touch.points))
+        at = projected(to_px, touch.points)
         # The middle of the first pixel is at 0 there.
         fixed = np.rint((at - 0.5) * 2**_SHIFT)
         if not np.isfinite(fixed).all() or np.abs(fixed).max() > 2**30:
@@ -46,12 +46,7 @@ def touched(
 
 def carried(touch: Touch, whole: Matrix, size: tuple[int, int]) -> Touch:
     """The same stroke on another picture of what was gone over, ``size`` (width, height) large."""
-    at = _projected(np.asarray(np.linalg.inv(whole), np.float64), np.array(touch.points)) / size
+    at = projected(inverse(whole), touch.points) / size
     area = abs(float(np.linalg.det(whole[:2, :2]))) * size[0] * size[1]
     points = tuple((float(x), float(y)) for x, y in at)
     return replace(touch, points=points, radius=touch.radius / math.sqrt(area))
-
-
-def _projected(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
-    there = np.column_stack([points, np.ones(len(points))]) @ matrix.T
-    return np.asarray(there[:, :2] / there[:, 2:], np.float64)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -41,13 +41,9 @@ class LevelSheet:
 
 
 def levelled(
-    image: Image.Image,
-    skew_deg: float | None = None,
-    medium: Medium | None = None,
-    worn: bool = False,
+    image: Image.Image, skew_deg: float | None = None, medium: Medium | None = None
 ) -> LevelSheet:
-    """Reduce and level a sheet; its skew, and what it is drawn with, are found unless given.
-    ``worn``: lines go on where they are too faint to be ink by themselves."""
+    """Reduce and level a sheet; its skew, and what it is drawn with, are found unless given."""
     medium = medium or medium_of(image)
     small = reduced(image, WORK_PX) if medium.kind.areas else image
     dark = drawn(small, medium, WORK_PX)
@@ -72,20 +68,20 @@ def levelled(
     if not medium.kind.areas:
         dark = without_paper_lines(dark)
         level = ink_level(dark, medium)
-    faint = max(faint_level(dark, medium), _FADED * level) if worn else level
-    ink = _inked(dark, level, faint).astype(np.uint8) * 255
+    ink = (dark > level).astype(np.uint8) * 255
     lines = (lines > 127).astype(np.uint8) * 255 if medium.kind.areas else ink
     scale = image.size[0] / w, image.size[1] / h
     back = np.diag(scale) @ level_to_work
     return LevelSheet(dark, ink, lines, found, back, medium)
 
 
-def _inked(dark: Darkness, level: float, faint: float) -> NDArray[np.bool_]:
-    """(h, w) ink, and what is fainter but goes on from it."""
-    if faint >= level:
-        return np.asarray(dark > level)
-    count, parts = cv2.connectedComponents((dark > faint).astype(np.uint8), connectivity=8)
+def as_worn(sheet: LevelSheet) -> LevelSheet:
+    """The same sheet of lines, which go on where they are too faint to be ink by themselves."""
+    level = ink_level(sheet.dark, sheet.medium)
+    faint = max(faint_level(sheet.dark, sheet.medium), _FADED * level)
+    count, parts = cv2.connectedComponents((sheet.dark > faint).astype(np.uint8), connectivity=8)
     inked = np.zeros(count, bool)
-    inked[np.unique(parts[dark > level])] = True
+    inked[np.unique(parts[sheet.dark > level])] = True
     inked[0] = False
-    return np.asarray(inked[parts])
+    ink = inked[parts].astype(np.uint8) * 255
+    return replace(sheet, ink=ink, strokes=ink)

@@ -8,7 +8,6 @@ what they show.
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 from PIL import Image
@@ -18,7 +17,7 @@ from dimetron.imaging.medium import Medium
 from dimetron.imaging.shape import Shape, shape_from
 from dimetron.imaging.split.agree import Agreed, lanes
 from dimetron.imaging.split.bodies import bodies
-from dimetron.imaging.split.level import LevelSheet, levelled
+from dimetron.imaging.split.level import LevelSheet, as_worn, levelled
 from dimetron.imaging.split.naming import named
 from dimetron.imaging.split.regions import Boxes
 from dimetron.imaging.split.views import (
@@ -65,8 +64,7 @@ def sheet_views(
     if level.medium.kind.areas or (split.found and all(view.sure for view in split.found)):
         return split
     # What is not sure may be broken by wear.
-    worn = levelled(image, level.skew.deg, level.medium, worn=True)
-    again = _views(replace(worn, skew=level.skew), projection)
+    again = _views(as_worn(level), projection)
     return again if _sure(again) > _sure(split) else split
 
 
