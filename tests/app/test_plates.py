@@ -4,6 +4,7 @@ anyhow."""
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,10 +13,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from dimetron.demo import beetle, can, project, snail
+from dimetron.document import preparing
 from dimetron.document.model import Drawing
 from dimetron.geometry.views import View
 from dimetron.imaging.figure.kind import Kind
-from dimetron.imaging.figure.said import AS_FOUND
+from dimetron.imaging.figure.said import AS_FOUND, MOST_TOUCHES
 from tests.app.conftest import Person, turn
 from tests.imaging.test_said import on_bench, squared
 from tests.registration.test_worn import treated
@@ -212,6 +214,13 @@ def test_an_object_is_cut_from_its_bench_with_the_brush(person: Person) -> None:
     assert pale()
     person.act("wipe")
     assert person.doc.sheets[0].figure == AS_FOUND
+    # A sheet holds no more strokes than its file does.
+    full = replace(AS_FOUND, touches=(touch,) * MOST_TOUCHES)
+    doc = preparing.with_figure(person.doc, person.doc.sheets[0].id, full)
+    person.session.commit(doc, "Many strokes")
+    person.tap(at)
+    assert "wipe the brush" in person.notice()
+    assert person.doc.sheets[0].figure == full
 
 
 def test_what_a_sheet_shows_is_said(person: Person) -> None:

@@ -34,7 +34,7 @@ from dimetron.geometry.placement import Placement
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import Projection, View
 from dimetron.imaging.figure.kind import Kind
-from dimetron.imaging.figure.said import AS_FOUND, Figure, Touch
+from dimetron.imaging.figure.said import AS_FOUND, MOST_POINTS, MOST_TOUCHES, Figure, Touch
 from dimetron.mesh.primitives import box
 
 
@@ -399,6 +399,9 @@ def test_a_project_of_format_7_opens_and_what_was_said_of_a_sheet_is_kept(tmp_pa
         del sheet["figure"]
     rewritten(path, **{"project.json": json.dumps(tree).encode()})
     assert load(path).document.sheet(id_).figure == AS_FOUND
+    said = schema()["$defs"]["figure"]["properties"]["touches"]
+    points = said["items"]["properties"]["points"]
+    assert (said["maxItems"], points["maxItems"]) == (MOST_TOUCHES, MOST_POINTS)
     tree = to_json(now)
     tree["sheets"][0]["figure"]["touches"][0]["radius"] = 0
     rewritten(path, **{"project.json": json.dumps(tree).encode()})

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import colorsys
 import math
 from collections.abc import Sequence
 from dataclasses import replace
@@ -11,16 +10,18 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dimetron.app.kit.colour_words import colour_word
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.sheet.desk import Desk
+from dimetron.app.sheet.lookup import Lookup
 from dimetron.app.sheet.marks import Line, Mark
 from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool
-from dimetron.app.work.worker import Worker
 from dimetron.document import preparing
 from dimetron.imaging.figure.kind import Kind
-from dimetron.imaging.figure.said import AS_FOUND, Colour, Figure, Touch
+from dimetron.imaging.figure.said import AS_FOUND, MOST_TOUCHES, Figure, Touch
 
 if TYPE_CHECKING:
+    from dimetron.imaging.figure.inks import Ink
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.reading import Reading
 
@@ -30,7 +31,6 @@ _BRUSH, _FINEST, _BROADEST = 0.02, 0.001, 0.2
 _WIDER = 1.25
 #: A stroke turns from point to point by no less than this share of the brush.
 _STEP, _SMOOTH = 0.3, 0.12
-_MOST_POINTS = 1500
 #: What can be said: the words, the kind, and whether lines are lighter than their ground.
 _SAID: dict[str, tuple[str, Kind | None, bool | None]] = {
     "": ("auto", None, None),
@@ -40,13 +40,9 @@ _SAID: dict[str, tuple[str, Kind | None, bool | None]] = {
     "shaded": ("shade", Kind.SHADED, None),
     "photo": ("an object in a photo", Kind.PHOTO, None),
 }
-_HUES = (
-    (0.04, "red"), (0.11, "orange"), (0.19, "yellow"), (0.45, "green"), (0.53, "turquoise"),
-    (0.71, "blue"), (0.84, "violet"), (0.93, "pink"), (1.01, "red"),
-)  # fmt: skip
 
 
-class Figured(SheetTool):
+class SayDrawn(SheetTool):
     shortcut = "Shift+W"
     name = "figure"
     title = "What is drawn"
@@ -59,10 +55,7 @@ class Figured(SheetTool):
         self._brush = _BRUSH
         self._stroke: list[Point] = []
         self._stroke_adds = True
-        self._worker = Worker(desk, threads=1)
-        self._about: tuple[object, ...] = ()
-        self._asked: tuple[object, ...] = ()
-        self._reading: Reading | None = None
+        self._lookup: Lookup[Reading] = Lookup(desk, self._failed)
 
     # What is read.
 
@@ -74,37 +67,29 @@ class Figured(SheetTool):
         sheet = self.desk.sheet
         return self.desk.session.committed.sheet(sheet.id).figure if sheet else AS_FOUND
 
+    def _about(self) -> tuple[int, Figure]:
+        return id(self.desk.page), self._now()
+
     def veil(self) -> Reading | None:
         """The last reading of the page on the desk; a new one is asked for where it is stale."""
         page = self.desk.page
         if page is None:
             return None
-        wanted = (page, self._now())
-        if wanted not in (self._about, self._asked):
-            self._asked = wanted
-            job = partial(self._read, wanted)
-            self._worker.run(job, partial(self._came, wanted), partial(self._failed, wanted))
-        return self._reading if self._about[:1] == (page,) else None
+        self._lookup.ask(self._about(), partial(_read, page, self._now()))
+        return self._lookup.answer if self._of_page() else None
 
-    def _read(self, wanted: tuple[Pyramid, Figure]) -> Reading | None:
-        """On the worker; nothing if something else is wanted by now."""
-        from dimetron.imaging.reading import reading_of
-
-        return reading_of(*wanted) if wanted == self._asked else None
-
-    def _came(self, wanted: tuple[object, ...], reading: Reading | None) -> None:
-        if wanted == self._asked and reading is not None:
-            self._about, self._reading = wanted, reading
-            self.desk.refresh()
-
-    def _failed(self, wanted: tuple[object, ...], error: Exception) -> None:
-        if wanted == self._asked:
-            self._about, self._reading = wanted, None
-            self.desk.session.warn(str(error) or "What is drawn could not be read.")
+    def _of_page(self) -> bool:
+        """Whether what was read last is the page on the desk."""
+        about = self._lookup.about
+        return isinstance(about, tuple) and about[0] == id(self.desk.page)
 
     @property
     def reading(self) -> Reading | None:
-        return self._reading if self._about == (self.desk.page, self._now()) else None
+        return self._lookup.answer if self._lookup.about == self._about() else None
+
+    def _failed(self, error: Exception) -> None:
+        words = "What is drawn on this sheet could not be read; say what it shows."
+        self.desk.session.warn(str(error) or words)
 
     # The brush.
 
@@ -128,13 +113,17 @@ class Figured(SheetTool):
         sheet, frame = self.desk.sheet, self.desk.frame
         if len(stroke) < 2 or sheet is None or frame is None:
             return
-        at = frame.to_source(
-            _smoothed(np.array(stroke), _SMOOTH * self._radius_px(self._brush / 2))
-        )
+        by = _SMOOTH * self._radius_px(self._brush / 2)
+        from dimetron.imaging.figure.touched import simplified
+
+        at = frame.to_source(simplified(np.array(stroke), by))
         shares = at / np.array(sheet.size_px)
         points = tuple((float(x), float(y)) for x, y in np.clip(shares, -1.0, 2.0))
         touch = Touch(points, self._brush / 2, self._stroke_adds)
         figure = self._before()
+        if len(figure.touches) == MOST_TOUCHES:
+            self.refuse(f"{MOST_TOUCHES} strokes are on this sheet; wipe the brush to begin anew.")
+            return
         words = "Say what is drawn" if touch.adds else "Say what is not drawn"
         self._set(replace(figure, touches=(*figure.touches, touch)), words)
 
@@ -166,9 +155,9 @@ class Figured(SheetTool):
 
     def _unread(self) -> Sequence[Touch]:
         """Strokes that the sheet is not shown with yet."""
-        shown = self._about[1] if self._about[:1] == (self.desk.page,) else AS_FOUND
-        assert isinstance(shown, Figure)
-        return [touch for touch in self._now().touches if touch not in shown.touches]
+        about = self._lookup.about
+        shown = about[1].touches if self._of_page() and isinstance(about, tuple) else ()
+        return [touch for touch in self._now().touches if touch not in shown]
 
     def _trail(self, touch: Touch) -> Line:
         sheet, frame = self.desk.sheet, self.desk.frame
@@ -232,32 +221,31 @@ class Figured(SheetTool):
         self.desk.refresh()
 
     def switches(self) -> Sequence[Switch]:
-        reading = self._reading
-        if reading is None or len(reading.inks) < 2:
+        inks = self._inks()
+        if len(inks) < 2:
             return ()
-        guides = self._now().guides
-        taken: set[str] = set()
+        words = [colour_word(ink.colour) for ink in inks]
         found = []
-        for ink in reading.inks:
-            name = colour_word(ink.colour)
-            number = next(n for n in range(1, 20) if f"{name}{n}" not in taken)
-            taken.add(f"{name}{number}")
-            title = f"{name.capitalize()} lines{f' ({number})' if number > 1 else ''} are guides"
-            found.append(
-                Switch(
-                    title,
-                    ink.colour in guides,
-                    partial(self._set_guide, ink.colour),
-                    f"{ink.share * 100:.0f} % of all lines: axes, grids, dimensions",
-                )
-            )
+        for at, (ink, word) in enumerate(zip(inks, words, strict=True)):
+            before = words[:at].count(word)
+            title = f"{word.capitalize()} lines{f' ({before + 1})' if before else ''} are guides"
+            hint = f"{ink.share * 100:.0f} % of all lines: axes, grids, dimensions"
+            found.append(Switch(title, ink.guide, partial(self._set_guide, ink), hint))
         return found
 
-    def _set_guide(self, colour: Colour, on: bool) -> None:
-        figure = self._before()
-        others = tuple(c for c in figure.guides if c != colour)
-        words = f"{colour_word(colour).capitalize()} lines are {'guides' if on else 'the object'}"
-        self._set(replace(figure, guides=(*others, colour) if on else others), words)
+    def _inks(self) -> Sequence[Ink]:
+        """Those of the page, as it is said now which of them are guides."""
+        from dimetron.imaging.figure.inks import with_guides
+
+        reading = self.veil()
+        return () if reading is None else with_guides(reading.inks, self._now().guides)
+
+    def _set_guide(self, ink: Ink, on: bool) -> None:
+        others = [i.colour for i in self._inks() if i.guide and i.colour != ink.colour]
+        word = colour_word(ink.colour).capitalize()
+        words = f"{word} lines are {'guides' if on else 'the object'}"
+        guides = (*others, ink.colour) if on else tuple(others)
+        self._set(replace(self._before(), guides=guides), words)
 
     def actions(self) -> Sequence[Action]:
         now = self._now()
@@ -281,11 +269,8 @@ class Figured(SheetTool):
             self.desk.commit(doc, label)
 
     def told(self) -> str:
-        if self.desk.sheet is None:
-            return ""
-        if self.veil() is None or self.reading is None:
-            return "Reading what is drawn…"
-        return ""
+        waits = self.desk.page is not None and self._lookup.about != self._about()
+        return "Reading what is drawn…" if waits else ""
 
 
 def _key(kind: Kind, light: bool) -> str:
@@ -299,21 +284,7 @@ def _line(way: tuple[Point, ...], adds: bool, radius_px: float) -> Line:
     return Line(way, "accent" if adds else "warning", 2 * radius_px, on_sheet=True)
 
 
-def _smoothed(points: np.ndarray, by: float) -> np.ndarray:
-    """A stroke (n, 2) of as few points as keep it within ``by`` pixels."""
-    import cv2
+def _read(page: Pyramid, figure: Figure) -> Reading:
+    from dimetron.imaging.reading import reading_of
 
-    while True:
-        line = cv2.approxPolyDP(points.astype(np.float32)[:, None], by, False)
-        if len(line) <= _MOST_POINTS:
-            return np.asarray(line[:, 0], np.float64)
-        by *= 2
-
-
-def colour_word(colour: Colour) -> str:
-    """What people call a colour."""
-    hue, light, full = colorsys.rgb_to_hls(*(c / 255 for c in colour))
-    if full * min(light, 1 - light) * 2 < 0.12:
-        return "black" if light < 0.3 else "white" if light > 0.85 else "grey"
-    word = next(word for end, word in _HUES if hue < end)
-    return "brown" if word in ("orange", "yellow") and light < 0.4 else word
+    return reading_of(page, figure)

@@ -6,11 +6,9 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
-
 from dimetron.app.sheet.desk import Desk
+from dimetron.app.sheet.lookup import Lookup
 from dimetron.app.sheet.marks import Line, Mark, Words, corners_of
-from dimetron.app.work.worker import Worker
 from dimetron.imaging.frame import Crop, Frame
 
 if TYPE_CHECKING:
@@ -30,15 +28,13 @@ def tight_crop(page: Pyramid, figure: Figure, frame: Frame, crop: Crop) -> Tight
     return tightened(read_as(page, figure), frame, crop)
 
 
-class TightLook(QObject):
+class TightLook:
     """Knows of one rectangle at a time where its ink lies; asks for it when it is first drawn."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
         self._desk = desk
-        self._worker = Worker(self, threads=1)
-        self._about: tuple[object, ...] = ()
-        self._found: Tight | None = None
+        # What cannot be read is told when it is asked for.
+        self._lookup: Lookup[Tight | None] = Lookup(desk)
 
     def look(self, crop: Crop) -> Tight | None:
         """Where the ink of a rectangle of the sheet on the desk lies; None while that is not
@@ -48,17 +44,7 @@ class TightLook(QObject):
             return None
         frame = self._desk.document.frame(sheet)
         about = (id(page), sheet.figure, frame.size_px, frame.matrix.tobytes(), crop)
-        if about != self._about:
-            self._about, self._found = about, None
-            job = partial(tight_crop, page, sheet.figure, frame, crop)
-            # What cannot be read is told when it is asked for.
-            self._worker.run(job, partial(self._came, about), lambda _: None)
-        return self._found
-
-    def _came(self, about: tuple[object, ...], found: Tight | None) -> None:
-        if about == self._about:
-            self._found = found
-            self._desk.refresh()
+        return self._lookup.ask(about, partial(tight_crop, page, sheet.figure, frame, crop))
 
     def marks(self, crop: Crop) -> Sequence[Mark]:
         """The ink's box, dashed, where the rectangle is not tight, and what it leaves out."""

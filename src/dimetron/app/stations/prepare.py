@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dimetron.app.sheet.cut import CutViews
-from dimetron.app.sheet.figure import Figured
+from dimetron.app.sheet.figure import SayDrawn
 from dimetron.app.sheet.flatten import FlattenPhoto
 from dimetron.app.sheet.scan import ScanSheet
 from dimetron.app.sheet.size import SizeSheet
@@ -39,7 +39,7 @@ STATION = StationSpec(
     10,
     _state,
     _to_do,
-    (CutViews, Figured, Straighten, FlattenPhoto, SetTone, SizeSheet, ScanSheet),
+    (CutViews, SayDrawn, Straighten, FlattenPhoto, SetTone, SizeSheet, ScanSheet),
     plain="cut",
     actions=("bring", "browse"),
     at_sheet=True,

@@ -8,6 +8,8 @@ from dimetron.imaging.figure.kind import Kind
 
 #: Red, green and blue, 0 to 255.
 Colour = tuple[int, int, int]
+#: A sheet holds no more strokes, and a stroke no more points.
+MOST_TOUCHES, MOST_POINTS = 2000, 2000
 
 
 @dataclass(frozen=True, slots=True)

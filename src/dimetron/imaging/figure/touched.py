@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.imaging.figure.said import Touch
+from dimetron.imaging.figure.said import MOST_POINTS, Touch
 from dimetron.imaging.flat import Matrix, inverse, projected
 
 #: OpenCV draws to this part of a pixel.
@@ -50,3 +50,12 @@ def carried(touch: Touch, whole: Matrix, size: tuple[int, int]) -> Touch:
     area = abs(float(np.linalg.det(whole[:2, :2]))) * size[0] * size[1]
     points = tuple((float(x), float(y)) for x, y in at)
     return replace(touch, points=points, radius=touch.radius / math.sqrt(area))
+
+
+def simplified(points: NDArray[np.float64], by: float) -> NDArray[np.float64]:
+    """The way of a stroke (n, 2) by few points: within ``by``, or farther if they were too many."""
+    while True:
+        line = cv2.approxPolyDP(points.astype(np.float32)[:, None], by, False)
+        if len(line) <= MOST_POINTS:
+            return np.asarray(line[:, 0], np.float64)
+        by *= 2
