@@ -14,7 +14,7 @@ from benchmarks.drawings import varied
 from benchmarks.objects import OBJECTS
 from benchmarks.plates import hand
 from dimetron.demo import clock
-from dimetron.demo.plates import Hand, Piece, Plate, drawn_plate
+from dimetron.demo.plates import Piece, Plate, on_nothing
 from dimetron.geometry.views import View
 
 GROUNDS = ("planks", "bricks", "gravel", "clutter")
@@ -52,11 +52,7 @@ def _photo(view, solid, scale, look, ground, rng) -> Photo:  # type: ignore[no-u
     room = _ROOM * float(extent.max())
     w, h = (round(float(side) + 2 * room) for side in extent)
     piece = Piece(view, (w / 2, h / 2), scale)
-    white, black = (
-        np.asarray(_alone(Plate((w, h), _on(look, tone), (piece,), noise=0.0), solid), np.float32)
-        for tone in (255, 0)
-    )
-    mask = 1 - np.clip((white - black).mean(axis=2) / 255, 0, 1)
+    mask, black = on_nothing(Plate((w, h), look, (piece,)), solid)
     behind = _GROUNDS[ground](w, h, rng)
     behind = cv2.GaussianBlur(behind, (0, 0), float(rng.uniform(0.6, 2.0)))
     away = round(0.05 * float(extent.max()))
@@ -73,14 +69,6 @@ def _photo(view, solid, scale, look, ground, rng) -> Photo:  # type: ignore[no-u
     picture = Image.open(io.BytesIO(out.getvalue())).convert("RGB")
     a, b = extent / 2
     return Photo(view, picture, mask, (w / 2 - a, h / 2 - b, w / 2 + a, h / 2 + b))
-
-
-def _on(look: Hand, tone: int) -> Hand:
-    return Hand((tone, tone, tone), look.ink, 0.0, look.fills, True)
-
-
-def _alone(plan: Plate, solid) -> Image.Image:  # type: ignore[no-untyped-def]
-    return drawn_plate(plan, solid).picture
 
 
 def _grain(w: int, h: int, rng: np.random.Generator, cell: float) -> np.ndarray:

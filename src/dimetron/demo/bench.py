@@ -3,14 +3,12 @@ all."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import cv2
 import numpy as np
 from PIL import Image
 
 from dimetron.demo import snail
-from dimetron.demo.plates import Colour, Piece, Plate, drawn_plate
+from dimetron.demo.plates import Colour, Piece, Plate, on_nothing
 from dimetron.geometry.views import View
 
 SIZE_PX = (1500, 1100)
@@ -29,7 +27,7 @@ _TOOLS: tuple[tuple[tuple[int, int, int, int], Colour], ...] = (
 
 def taken() -> Image.Image:
     """Take the photo."""
-    share, colours = _alone()
+    share, colours = on_nothing(Plate(SIZE_PX, snail.PLATE.hand, (SEEN,)), snail.solid())
     behind = _planks()
     for (left, top, right, bottom), colour in _TOOLS:
         cv2.rectangle(behind, (left, top), (right, bottom), colour, -1)
@@ -39,18 +37,6 @@ def taken() -> Image.Image:
     fall = np.linspace(1.06, 0.86, SIZE_PX[0])[None, :, None]
     grain = np.random.default_rng(43).normal(0, 2.4, (SIZE_PX[1], SIZE_PX[0], 1))
     return Image.fromarray(np.clip(seen * fall + grain, 0, 255).astype(np.uint8))
-
-
-def _alone() -> tuple[np.ndarray, np.ndarray]:
-    """(h, w) how far the snail covers each pixel, and (h, w, 3) its colours on black."""
-
-    def on(tone: int) -> np.ndarray:
-        hand = replace(snail.PLATE.hand, ground=(tone, tone, tone))
-        plan = Plate(SIZE_PX, hand, (SEEN,), noise=0.0)
-        return np.asarray(drawn_plate(plan, snail.solid()).picture, np.float32)
-
-    white, black = on(255), on(0)
-    return 1 - np.clip((white - black).mean(axis=2) / 255, 0, 1), black
 
 
 def _planks() -> np.ndarray:

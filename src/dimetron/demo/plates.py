@@ -7,7 +7,7 @@ Unlike a sheet (``sheet``) a plate has no paper size: all of it is in pixels, y 
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -88,6 +88,21 @@ def drawn_plate(plan: Plate, solid: Mesh) -> DrawnPlate:
     picture = Image.fromarray(pixels).reduce(s)
     _furnished(picture, plan, corners)
     return DrawnPlate(_photographed(picture, plan), corners)
+
+
+def on_nothing(plan: Plate, solid: Mesh) -> tuple[Floats, Floats]:
+    """(h, w) 0..1 how far what a plate shows covers each pixel, and (h, w, 3) its colours on
+    black; from the difference between a white ground and a black one."""
+    white, black = (
+        np.asarray(
+            drawn_plate(
+                replace(plan, noise=0.0, hand=replace(plan.hand, ground=(g, g, g))), solid
+            ).picture,
+            np.float64,
+        )
+        for g in (255, 0)
+    )
+    return 1 - np.clip((white - black).mean(axis=2) / 255, 0, 1), black
 
 
 def plate_file(picture: Image.Image, quality: int) -> bytes:
