@@ -215,8 +215,8 @@ def proposed_as_json(problem: Problem, proposal: Proposal, files: dict[str, str]
     problems = list(proposal.said)
     problems += [f"{p.name} holds no ink" for p in problem.pictures if p.id not in proposal.poses]
     if not proposal.sure:
-        share = f"{proposal.confidence:.0%} sure"
-        problems.append(f"registered from the ink alone, {share}: mark landmarks to be certain")
+        alone = f"registered from the ink alone, {proposal.doubt}"
+        problems.append(f"{alone}: mark landmarks to be certain")
     return {
         "unit": "mm",
         "rms_mm": proposal.rms_mm,

@@ -169,6 +169,7 @@ def test_sides_that_are_not_as_long_as_they_should_be_are_not_called_sure() -> N
     found = proposal_of({F: shape(F), R: shape(R), T: stretched})
     assert found.confidence > 0.9
     assert not found.sure
+    assert found.doubt == "drawings differ in sides that they share"
 
 
 def test_one_drawing_or_blank_paper_is_no_proposal() -> None:

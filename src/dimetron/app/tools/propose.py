@@ -244,9 +244,8 @@ class ProposeByInk(Tool):
 
     def _about(self, shown: Proposal) -> str:
         pinned = self.bench.document.pinned
-        sure = "Sure" if shown.sure else "Not sure"
         share = f"{shown.confidence:.0%}" if shown.confidence < _ALMOST else "over 99%"
-        parts = [f"{sure}: {share}."]
+        parts = [f"Sure: {share}." if shown.sure else f"Not sure: {shown.doubt}."]
         parts += [f"{words[0].upper()}{words[1:]}." for words in shown.said]
         if not shown.said:
             parts.append("Each drawing lies the way it is placed.")

@@ -75,8 +75,17 @@ class Proposal:
     @property
     def sure(self) -> bool:
         """Whether it can be taken without a look."""
+        return not self.doubt
+
+    @property
+    def doubt(self) -> str:
+        """Why it should be looked at, in words; empty if it is sure."""
+        if self.confidence < SURE:
+            return f"only {self.confidence:.0%} likely"
         largest = max((mm for mm in self.size_mm if mm is not None), default=0.0)
-        return self.confidence >= SURE and self.rms_mm <= _CLOSES * largest
+        if self.rms_mm > _CLOSES * largest:
+            return "drawings differ in sides that they share"
+        return ""
 
 
 def proposed(
