@@ -30,7 +30,10 @@ PICTURES = {
     ".tiff": "TIFF",
     ".bmp": "BMP",
 }
-COMMANDS = ("demo", "info", "split", "register", "render", "export", "bring", "mesh")
+COMMANDS = (
+    *("demo", "info", "split", "register", "render", "export", "bring", "mesh", "trace"),
+    "block",
+)
 UNITS = ("mm", "cm", "m", "in", "ft")
 PROJECTIONS = ("third-angle", "first-angle")
 
@@ -92,7 +95,25 @@ def _parser() -> argparse.ArgumentParser:
     mesh.add_argument("--unit", choices=UNITS, help="of OUT, if not as its standard says")
     mesh.add_argument("--up", choices=("z", "y"), help="of OUT, if not as its standard says")
     mesh.add_argument("--json", action="store_true")
+    _outline_parsers(commands)
     return parser
+
+
+def _outline_parsers(commands: Any) -> None:
+    trace = commands.add_parser("trace", help="a picture's ink as Bézier outlines")
+    trace.add_argument("picture", type=Path)
+    trace.add_argument("--out", type=Path, required=True, metavar="OUT")
+    trace.add_argument(
+        "--line",
+        choices=("centre", "edge", "auto"),
+        default="auto",
+        help="the middle of lines, the edge of areas, or each as it is drawn",
+    )
+    trace.add_argument(
+        "--miss", type=float, default=0.5, metavar="PX", help="how far off the ink at most"
+    )
+    trace.add_argument("--mm-per-px", type=float, metavar="S", help="write mm instead of pixels")
+    trace.add_argument("--json", action="store_true")
 
 
 def _operations() -> str:
@@ -208,6 +229,7 @@ def _run(given: argparse.Namespace) -> int:
         "export": _export,
         "bring": _bring,
         "mesh": _mesh,
+        "trace": _trace,
     }[given.command]
     try:
         return work(given)
@@ -379,3 +401,20 @@ def _mesh(given: argparse.Namespace) -> int:
         return mesh_command.run(given)
     except (mesh_command.MeshFault, ExportError, MeshFileError, MeshError) as error:
         raise Fault(str(error)) from error
+
+
+def _trace(given: argparse.Namespace) -> int:
+    from dimetron import trace_command
+    from dimetron.outlines.path import OutlineError
+
+    try:
+        return trace_command.run(given)
+    except OutlineError as error:
+        raise Fault(f"{given.picture}: {_as_clause(str(error))}") from error
+    except trace_command.TraceFault as error:
+        raise Fault(str(error)) from error
+
+
+def _as_clause(sentence: str) -> str:
+    """A sentence as it goes on after a colon."""
+    return sentence[:1].lower() + sentence[1:].rstrip(".")

@@ -1,0 +1,177 @@
+"""What is drawn in a picture, ready to be traced: how far each pixel is ink, strokes and areas."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from dimetron.imaging.ink import Darkness, drawn, ink_level
+from dimetron.imaging.medium import Medium
+from dimetron.imaging.thin import thinned
+from dimetron.outlines.path import Floats
+
+Mask = NDArray[np.bool_]
+
+#: Strokes are at most so wide, in pixels or as a share of the larger side; nor wider than so many
+#: times the usual pen.
+_WIDEST_PX, _WIDEST, _OF_PEN = 12.0, 0.006, 1.9
+#: What is thin at an area and no longer than so many times that is one of its corners.
+_CORNER = 3.5
+#: A thick part smaller than so many squares of that, with strokes at it, is where they meet.
+_BLOT = 4.0
+#: Specks of fewer pixels tell of no pen.
+_SPECK_PX = 6.0
+#: With fewer soft pixels along its edges than this share ink is of hard steps, which are softened
+#: by so many pixels; where half of it covers, it is.
+_SOFT_SHARE, _STEPS_SOFT, _HALF = 0.1, 1.3, 0.42
+#: Fewer thin pixels than this tell of no pen.
+_FEW = 30
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Inked:
+    """dark (h, w) 0..1; level: above which it is ink. thin, thick (h, w): strokes, and areas.
+    wide (h, w): how far from the nearest ground ink lies; pen: how wide strokes are, in pixels."""
+
+    dark: Darkness
+    level: float
+    thin: Mask
+    thick: Mask
+    wide: NDArray[np.float32]
+    pen: float
+
+
+def inked(image: Image.Image, medium: Medium, line: str = "auto") -> Inked:
+    """Read a picture. line: "centre" takes everything for strokes, "edge" for areas, "auto" tells
+    them apart by how wide they are."""
+    dark = drawn(image, medium)
+    level = ink_level(dark, medium)
+    if _hard(dark, level):
+        # Steps of whole pixels tell no more than their mean does.
+        dark = np.asarray(cv2.GaussianBlur(dark, (0, 0), _STEPS_SOFT), np.float32)
+        level = max(level, _HALF * float(dark.max()))
+    return inked_of(dark, level, line)
+
+
+def _hard(dark: Darkness, level: float) -> bool:
+    """Whether ink has no soft edges: a picture of two colours."""
+    mask = (dark > level).astype(np.uint8)
+    ground = float(np.median(dark))
+    peak = float(np.percentile(dark[mask > 0], 80)) if mask.any() else 0.0
+    rim = mask != cv2.erode(mask, np.ones((3, 3), np.uint8))
+    rim |= mask != cv2.dilate(mask, np.ones((3, 3), np.uint8))
+    if peak <= ground or not rim.any():
+        return False
+    share = (dark[rim] - ground) / (peak - ground)
+    return float(((share > 0.2) & (share < 0.8)).mean()) < _SOFT_SHARE
+
+
+def inked_of(dark: Darkness, level: float, line: str = "auto") -> Inked:
+    """The same of a picture that was read."""
+    mask = dark > level
+    wide = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
+    if line == "edge":
+        return Inked(dark, level, np.zeros_like(mask), mask, wide, 0.0)
+    pen = _pen(mask, wide)
+    nothing = np.zeros_like(mask)
+    if line == "centre":
+        return Inked(dark, level, _whole(mask, pen), nothing, wide, pen)
+    usual = max(_WIDEST_PX, _WIDEST * max(mask.shape))
+    limit = max(_WIDEST_PX, _OF_PEN * pen) if pen else usual
+    thick = _opened(mask, wide, limit / 2)
+    thick |= _corners(mask & ~thick, thick, _CORNER * limit)
+    thick &= ~_blots(mask & ~thick, thick, _BLOT * limit * limit)
+    thin = _whole(mask & ~thick, max(pen, 1.0))
+    return Inked(dark, level, thin, _whole(thick, pen), wide, pen)
+
+
+def _blots(thin: Mask, thick: Mask, largest: float) -> Mask:
+    """What of the thick parts is only where strokes meet."""
+    if not thick.any():
+        return thick
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(
+        thick.astype(np.uint8), connectivity=8
+    )
+    hem = cv2.dilate(thin.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    touching = np.zeros(count, bool)
+    touching[np.unique(labels[hem & thick])] = True
+    blot = touching & (stats[:, cv2.CC_STAT_AREA] < largest)
+    blot[0] = False
+    return np.asarray(blot[labels])
+
+
+def _corners(thin: Mask, thick: Mask, longest: float) -> Mask:
+    """What of the thin parts is only where an area comes to a point."""
+    if not thick.any():
+        return thick
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(
+        thin.astype(np.uint8), connectivity=8
+    )
+    sides = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
+    hem = cv2.dilate(thick.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    touching = np.zeros(count, bool)
+    touching[np.unique(labels[hem & thin])] = True
+    pointed = touching & (sides <= longest)
+    pointed[0] = False
+    return np.asarray(pointed[labels])
+
+
+def _pen(mask: Mask, wide: NDArray[np.float32]) -> float:
+    """How wide strokes are: in the middle of what is thin. 0 if nothing is."""
+    wide = np.where(_whole(mask, _SPECK_PX), wide, np.float32(0.0))
+    mask = wide > 0
+    # The middle of a stroke is where nothing beside lies farther within.
+    most = cv2.dilate(wide, np.ones((7, 7), np.uint8))
+    usual = max(_WIDEST_PX, _WIDEST * max(mask.shape))
+    ridge = mask & (wide >= most) & (wide <= usual / 2)
+    if int(ridge.sum()) < _FEW:
+        return 0.0
+    # Half a pixel at either side is covered in part.
+    return float(2 * np.median(wide[ridge]) - 1 + 0.5)
+
+
+def _opened(mask: Mask, wide: NDArray[np.float32], radius: float) -> Mask:
+    """What a disc of a radius fits into."""
+    core = wide > radius
+    if not core.any():
+        return np.zeros_like(mask)
+    away = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, 5)
+    return np.asarray(mask & (away <= radius + 1.5))
+
+
+def _whole(mask: Mask, pen: float) -> Mask:
+    """Without specks smaller than strokes are wide."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(
+        mask.astype(np.uint8), connectivity=8
+    )
+    if count < 2:
+        return mask
+    sides = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
+    kept = sides > max(2.0, 1.5 * pen)
+    kept[0] = False
+    return np.asarray(kept[labels])
+
+
+def thin_lines(ink: Inked) -> Mask:
+    """(h, w) the middle lines of the strokes."""
+    return thinned(ink.thin)
+
+
+def seen(dark: Darkness, places: Floats) -> NDArray[np.float32]:
+    """How dark it is at places (..., 2), pixel centres at .5, between pixels by their mean."""
+    flat = places.reshape(-1, 2).astype(np.float32) - 0.5
+    # A picture to be looked up in may have no more rows than this at a time.
+    rows = 16_000
+    parts = [
+        cv2.remap(
+            dark, flat[k : k + rows, 0][None], flat[k : k + rows, 1][None], cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_REPLICATE,
+        )[0]
+        for k in range(0, len(flat), rows)
+    ]  # fmt: skip
+    found = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    return found.reshape(places.shape[:-1])
