@@ -114,6 +114,13 @@ def _outline_parsers(commands: Any) -> None:
     )
     trace.add_argument("--mm-per-px", type=float, metavar="S", help="write mm instead of pixels")
     trace.add_argument("--json", action="store_true")
+    block = commands.add_parser("block", help="a solid from the drawings' outlines")
+    block.add_argument("project", type=Path)
+    block.add_argument("--out", type=Path, required=True, metavar="MESH|PROJECT")
+    block.add_argument(
+        "--what", choices=("hull", "quads"), default="hull", help="as cut, or as even quads"
+    )
+    block.add_argument("--json", action="store_true")
 
 
 def _operations() -> str:
@@ -230,6 +237,7 @@ def _run(given: argparse.Namespace) -> int:
         "bring": _bring,
         "mesh": _mesh,
         "trace": _trace,
+        "block": _block,
     }[given.command]
     try:
         return work(given)
@@ -418,3 +426,17 @@ def _trace(given: argparse.Namespace) -> int:
 def _as_clause(sentence: str) -> str:
     """A sentence as it goes on after a colon."""
     return sentence[:1].lower() + sentence[1:].rstrip(".")
+
+
+def _block(given: argparse.Namespace) -> int:
+    from dimetron import block_command
+    from dimetron.formats.handover import ExportError
+    from dimetron.mesh.arrays import MeshError
+    from dimetron.outlines.path import OutlineError
+
+    try:
+        return block_command.run(given)
+    except (OutlineError, MeshError) as error:
+        raise Fault(f"{given.project}: {_as_clause(str(error))}") from error
+    except ExportError as error:
+        raise Fault(str(error)) from error

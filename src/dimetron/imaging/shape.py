@@ -89,7 +89,7 @@ def shape_of(pyramid: Pyramid) -> Shape | None:
         level += 1
     dark = drawn(pyramid.levels[level], pyramid.medium)
     threshold = ink_level(dark, pyramid.medium)
-    ink = _without_specks(dark > threshold)
+    ink = without_specks(dark > threshold)
     if not ink.any():
         return None
     inked = np.where(ink, dark, 0.0).astype(np.float32)
@@ -138,7 +138,7 @@ def shape_from(
     return Shape(size_px, deg, edges, lines, _filled(cut), float(step), corner, even, centre, told)
 
 
-def _without_specks(ink: Mask) -> Mask:
+def without_specks(ink: Mask) -> Mask:
     """Ink without specks, and without small patches beside the largest thing: words."""
     count, labels, stats, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
     if count < 2:

@@ -1,0 +1,123 @@
+"""The outermost outline of what is drawn: the middle of its outermost line, or an area's edge."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from dimetron.imaging.ink import Darkness, drawn, ink_level
+from dimetron.imaging.pyramid import Pyramid
+from dimetron.imaging.shape import without_specks
+from dimetron.outlines.corners import Run, with_corners
+from dimetron.outlines.edges import refined, slopes_of
+from dimetron.outlines.fit import fitted
+from dimetron.outlines.ink import Inked, Mask, inked_of, seen
+from dimetron.outlines.path import Floats, OutlineError, Path, mapped, unit
+from dimetron.outlines.smoothing import smoothed
+
+#: Outlines are read at no more than this size.
+_WORK_PX = 4000
+#: Gaps of an outline are closed over at most this share of the larger side, in such steps; what
+#: that encloses must be this share of what is enclosed at most.
+_GAP, _STEPS, _ENCLOSED = 0.008, 4, 0.97
+#: Parts smaller than this share of the largest are left out.
+_PART = 0.002
+#: How far inward a stroke is looked for, in pens and pixels; in steps of so many pixels.
+_PENS, _ROOM, _STEP = 2.0, 3.0, 0.25
+#: A run of ink longer than so many pens is a line that leads inward.
+_LONG = 1.6
+
+
+def silhouette(pyramid: Pyramid) -> tuple[Path, ...]:
+    """The outer outlines of what is drawn on a picture, in its pixels: one for each part that
+    stands apart. Raises OutlineError if nothing is drawn that encloses anything."""
+    level = 0
+    while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
+        level += 1
+    image = pyramid.levels[level]
+    dark = drawn(image, pyramid.medium)
+    threshold = ink_level(dark, pyramid.medium)
+    scale = np.diag(np.array(pyramid.size_px) / image.size)
+    areas = pyramid.medium.kind.areas
+    found = silhouette_of(dark, threshold, areas)
+    return tuple(mapped(path, scale) for path in found)
+
+
+def silhouette_of(dark: Darkness, level: float, areas: bool, miss: float = 0.3) -> tuple[Path, ...]:
+    """The same of a picture that was read; areas: whether it consists of areas."""
+    ink = without_specks(dark > level)
+    if not ink.any():
+        raise OutlineError("Nothing is drawn here.")
+    inside = _enclosed(ink)
+    read = inked_of(np.where(ink, dark, np.float32(0.0)), level, "edge" if areas else "centre")
+    runs = [_run(read, dark, chain, inside, areas) for chain in _borders(inside)]
+    if not runs:
+        raise OutlineError("What is drawn here encloses nothing.")
+    return tuple(fitted(run.points, miss, run.corners, True) for run in runs)
+
+
+def _enclosed(ink: Mask) -> Mask:
+    """What ink encloses; its gaps closed no farther than it takes."""
+    most = max(2, round(max(ink.shape) * _GAP))
+    reaches = [0, *(round(most * (k / _STEPS) ** 2) for k in range(1, _STEPS + 1))]
+    widest = _filled(ink, reaches[-1])
+    size = int(widest.sum())
+    for reach in reaches[:-1]:
+        found = _filled(ink, reach)
+        if int(found.sum()) >= _ENCLOSED * size:
+            return found
+    return widest
+
+
+def _filled(ink: Mask, reach: int) -> Mask:
+    room = 2 * reach + 2
+    padded = cv2.copyMakeBorder(ink.astype(np.uint8), *[room] * 4, cv2.BORDER_CONSTANT)
+    if reach:
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+        padded = cv2.morphologyEx(padded, cv2.MORPH_CLOSE, disc)
+    cv2.floodFill(padded, None, (0, 0), (2,))
+    return np.asarray(padded != 2)[room:-room, room:-room]
+
+
+def _borders(inside: Mask) -> list[Floats]:
+    """The outer borders (n, 2) of what is inside, the largest parts only."""
+    # A line that leads outward encloses nothing, but for its own width.
+    found, _ = cv2.findContours(inside.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    sizes = [cv2.contourArea(chain) for chain in found]
+    largest = max(sizes, default=0.0)
+    return [
+        chain[:, 0].astype(np.float64) + 0.5
+        for chain, size in zip(found, sizes, strict=True)
+        if size > max(16.0, _PART * largest)
+    ]
+
+
+def _run(read: Inked, dark: Darkness, chain: Floats, inside: Mask, areas: bool) -> Run:
+    if areas:
+        return with_corners(refined(read, chain, slopes_of(read.dark)), True, 0.0)
+    pen = max(1.5, read.pen)
+    inward = slopes_of(inside.astype(np.float32))
+    ways = unit(np.stack([seen(part, chain) for part in inward], axis=1).astype(np.float64))
+    steps = np.arange(-_ROOM, _PENS * pen + _ROOM, _STEP)
+    profile = seen(dark, chain[:, None] + steps[None, :, None] * ways[:, None])
+    weight = np.clip(profile - 0.5 * read.level, 0.0, None)
+    there = profile > read.level
+    found = there.any(axis=1)
+    first = there.argmax(axis=1)
+    rest = np.where(np.arange(len(steps))[None] >= first[:, None], ~there, False)
+    last = np.where(rest.any(axis=1), rest.argmax(axis=1), len(steps))
+    number = np.arange(len(steps))[None]
+    margin = round(1.0 / _STEP)
+    near = (number >= first[:, None] - margin) & (number < last[:, None] + margin)
+    own = weight * near
+    total = own.sum(axis=1)
+    middle = (own * steps).sum(axis=1) / np.where(total > 0, total, 1.0)
+    long = (last - first) * _STEP > _LONG * pen
+    off = np.where(long, steps[np.minimum(first, len(steps) - 1)] + pen / 2, middle)
+    # Across a gap there is no ink: there it runs straight between what is known.
+    known = found & ~(long & (first == 0))
+    if known.any() and not known.all():
+        at = np.arange(len(chain))
+        off = np.interp(at, at[known], off[known], period=len(chain))
+    points = smoothed(chain + off[:, None] * ways, 1.2, ring=True)
+    return with_corners(points, True, pen)

@@ -1,0 +1,62 @@
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+import trimesh
+
+from dimetron.cli import main
+from dimetron.demo import can, project
+from dimetron.document import edits
+from dimetron.document.container import load, save
+from dimetron.document.model import Document, with_item
+from dimetron.mesh.health import health
+
+
+@pytest.fixture(scope="module")
+def can_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("block") / "can.dimetron"
+    save(project.project("watering-can"), path)
+    return path
+
+
+@pytest.mark.parametrize("what", ["hull", "quads"])
+def test_a_solid_lies_on_the_outlines_of_the_drawings(
+    can_file: Path, tmp_path: Path, what: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "can.obj"
+    assert main(["block", str(can_file), "--out", str(out), "--what", what, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    solid = trimesh.load_mesh(out, process=False)
+    assert solid.is_watertight
+    assert solid.volume == pytest.approx(told["volume_mm3"], rel=1e-3)
+    # It holds the can, and is no larger than it is seen.
+    assert solid.volume > (health(can.solid()).volume_mm3 or 0)
+    assert solid.extents == pytest.approx([175, 415, 290], abs=4)
+    assert [v["view"] for v in told["views"]] == ["front", "right", "top"]
+    assert max(v["mean_mm"] for v in told["views"]) < 0.006 * 412 / 4
+    assert max(v["max_mm"] for v in told["views"]) < 5
+
+
+def test_it_is_put_into_a_project(can_file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "blocked.dimetron"
+    assert main(["block", str(can_file), "--out", str(out)]) == 0
+    assert [m.name for m in load(out).document.meshes][-1] == "block"
+
+
+def test_what_leaves_the_depth_open_is_said(
+    can_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    doc = load(can_file).document
+    for drawing in doc.drawings[1:]:
+        doc = with_item(doc, drawing.id, placed=False)
+    for name, one, words in (
+        ("one", doc, "depth open"),
+        ("none", Document(), "no placed drawings"),
+    ):
+        path = tmp_path / f"{name}.dimetron"
+        save(one if name == "one" else edits.with_mesh(one, can.solid(), "can")[0], path)
+        assert main(["block", str(path), "--out", str(tmp_path / "x.obj")]) == 2
+        assert words in capsys.readouterr().err
+    assert not (tmp_path / "x.obj").exists()
