@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -65,6 +66,18 @@ class Path:
     def arrays(self) -> tuple[Floats, Floats, Floats, Mask, Floats]:
         """All that is said of its points."""
         return self.points, self.before, self.after, self.corner, self.radius
+
+    def taken(self, index: ArrayLike | slice, closed: bool | None = None) -> Path:
+        """The path through some of its points, by index or slice, in that order."""
+        at: Any = index
+        return Path(
+            self.points[at].copy(),
+            self.before[at].copy(),
+            self.after[at].copy(),
+            self.corner[at].copy(),
+            self.radius[at].copy(),
+            self.closed if closed is None else closed,
+        )
 
     @property
     def piece_count(self) -> int:

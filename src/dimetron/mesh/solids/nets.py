@@ -69,7 +69,7 @@ def even_quads(seen: Sequence[Seen], size: float) -> Mesh:
     flats = [_flat(one, box, size) for one in seen]
     field = _joint(flats, axes)
     if even:
-        field = (field + field[::-1]) / 2
+        field = np.asarray((field + field[::-1]) / 2, np.float32)
     inside = _sound(field)
     if not inside.any():
         raise nothing_in_common()
