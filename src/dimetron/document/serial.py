@@ -18,8 +18,9 @@ from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Projection, View
 from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
+from dimetron.outlines.path import OutlineError
 
-FORMAT_VERSION = 8
+FORMAT_VERSION = 9
 
 
 class ProjectError(ValueError):
@@ -105,6 +106,11 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
     return tree
 
 
+def _from_format_8(tree: dict[str, Any]) -> dict[str, Any]:
+    """A project of format 8, which had no outlines, as one of 9."""
+    return {"outlines": [], **tree, "version": 9}
+
+
 #: From each format to the next one, in order.
 _UPGRADES = {
     2: json_views.from_format_2,
@@ -113,6 +119,7 @@ _UPGRADES = {
     5: json_sheets.from_format_5,
     6: json_sheets.from_format_6,
     7: json_sheets.from_format_7,
+    8: _from_format_8,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
@@ -173,9 +180,9 @@ def _fault(tree: dict[str, Any]) -> str:
         if of not in there:
             return f"“{item}” names a picture that is not listed"
     views = {view.value for view in View} | {a["id"] for a in tree["auxiliaries"]}
-    for drawing in tree["drawings"]:
-        if drawing["view"] not in views:
-            return f"“{drawing['name']}” shows a view that is not listed"
+    for item in (*tree["drawings"], *tree.get("outlines", ())):
+        if item["view"] not in views:
+            return f"“{item['name']}” shows a view that is not listed"
     return ""
 
 
@@ -210,7 +217,7 @@ def from_json(
         items = {kind: _items(kind, tree, reading) for kind in kinds()}
         pictured = [i for some in items.values() for i in some if isinstance(i, Pictured)]
         json_sheets.check_frames(sheets, pictured)
-    except (PlacementError, FrameError, ToneError) as error:
+    except (PlacementError, FrameError, ToneError, OutlineError) as error:
         raise ProjectError(f"{name} is damaged: {error} Open an older copy.") from error
     doc = Document(
         unit=Unit(tree["unit"]),

@@ -44,7 +44,9 @@ def slopes_of(dark: Darkness) -> tuple[Darkness, Darkness]:
     return np.asarray(across, np.float32), np.asarray(down, np.float32)
 
 
-def refined(ink: Inked, points: Floats, slopes: tuple[Darkness, Darkness]) -> Floats:
+def refined(
+    ink: Inked, points: Floats, slopes: tuple[Darkness, Darkness], ring: bool = True
+) -> Floats:
     """Points along an edge moved to where it is half as dark as within."""
     inward = unit(np.stack([seen(part, points) for part in slopes], axis=1).astype(np.float64))
     steps = np.arange(-_REACH, _REACH + 1e-9, _STEP)
@@ -61,4 +63,4 @@ def refined(ink: Inked, points: Floats, slopes: tuple[Darkness, Darkness]) -> Fl
     low, high = dark[row, best], dark[row, best + 1]
     share = (half[:, 0] - low) / np.where(high > low, high - low, 1.0)
     off = np.where(good, steps[best] + share * _STEP, -0.5)
-    return smoothed(points + off[:, None] * inward, _SOFT, ring=True)
+    return smoothed(points + off[:, None] * inward, _SOFT, ring)

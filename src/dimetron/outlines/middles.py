@@ -92,6 +92,15 @@ def _refined(ink: Inked, lines: list[Line]) -> list[Line]:
     return lines
 
 
+def centred(ink: Inked, points: Floats, pen: float) -> Floats:
+    """Points in order along a line ``pen`` wide, moved into the middle of its ink."""
+    half = np.full(len(points), pen / 2 + _ROOM)
+    for _ in range(2):
+        points = smoothed(points, 1.5, False)
+        points = points + _across(ink, points, _ways(points, False), half)
+    return smoothed(points, max(1.2, _SOFT_PENS * pen), False)
+
+
 def _across(ink: Inked, points: Floats, ways: Floats, half: Floats) -> Floats:
     """How far the middle of the ink that each point lies in is away, square to the line."""
     normal = np.stack([-ways[:, 1], ways[:, 0]], axis=1)

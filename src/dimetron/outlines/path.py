@@ -23,7 +23,7 @@ class OutlineError(ValueError):
     """What was asked of an outline has no meaning; the message says why in one sentence."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Path:
     """points (n, 2): where the pieces meet. before, after (n, 2): each point's handles, as places;
     before of the first and after of the last count only if it is closed. corner (n,): whether a

@@ -83,7 +83,7 @@ def missed(path: Path, points: Floats) -> tuple[float, float]:
 
 def distances(path: Path, points: Floats) -> Floats:
     """(n,) how far points lie from a path."""
-    size = max(1e-9, float(np.ptp(points, axis=0).max()))
+    size = max(1e-9, *(float(np.ptp(part, axis=0).max()) for part in (points, path.points)))
     line = sampled(path, 2e-5 * size + 1e-9)
     if path.closed:
         line = np.concatenate([line, line[:1]])
