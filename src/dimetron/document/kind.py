@@ -88,7 +88,7 @@ class ItemKind:
     there. scaled: an item that many times as large about the origin, with the auxiliary views as
     they are then. moved: by (right, up) mm in a view's plane; None if the board does not slide it.
     lines: polylines (n, 3) it is drawn with and picked by, in a view along a direction or (None) in
-    space.
+    space; drawn: in which of the palette's colours, and how wide, in pixels; over: over all else.
     """
 
     name: str
@@ -105,6 +105,8 @@ class ItemKind:
     scaled: Callable[[Any, float, Mapping[str, Auxiliary]], Any] = _as_it_is
     moved: Callable[[Any, ArrayLike, AnyView], Any] | None = None
     lines: Callable[[Any, Vector | None], Sequence[Floats]] | None = None
+    drawn: tuple[str, float] = ("soft_ink", 1.1)
+    over: bool = False
 
     def of(self, doc: Document) -> tuple[Any, ...]:
         """The document's items of this kind."""

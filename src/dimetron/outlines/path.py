@@ -202,9 +202,22 @@ def _counts(pieces: Floats, miss: float) -> NDArray[np.intp]:
     """(m,) into how many parts each piece is cut so that chords lie within ``miss``: the second
     derivative bounds by how much a chord misses."""
     bends = pieces[:, :-2] - 2 * pieces[:, 1:-1] + pieces[:, 2:]
-    most = np.linalg.norm(bends, axis=2).max(axis=1)
+    most = np.where(_straight(pieces), 0.0, np.linalg.norm(bends, axis=2).max(axis=1))
     counts = np.clip(np.ceil(np.sqrt(0.75 * most / max(miss, 1e-9))), 1, 2000)
     return np.asarray(counts, np.intp)
+
+
+def _straight(pieces: Floats) -> Mask:
+    """(m,) whether a piece's handles lie on the way between its ends."""
+    way = pieces[:, 3] - pieces[:, 0]
+    square = np.maximum((way * way).sum(axis=1), 1e-300)
+    there = np.ones(len(pieces), bool)
+    for k in (1, 2):
+        away = pieces[:, k] - pieces[:, 0]
+        across = np.abs(away[:, 0] * way[:, 1] - away[:, 1] * way[:, 0]) / square
+        along = (away * way).sum(axis=1) / square
+        there &= (across < 1e-9) & (along > -1e-9) & (along < 1 + 1e-9)
+    return there
 
 
 def area(path: Path) -> float:

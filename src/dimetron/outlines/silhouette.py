@@ -15,6 +15,8 @@ from dimetron.outlines.ink import Inked, Mask, inked_of, seen
 from dimetron.outlines.path import Floats, OutlineError, Path, mapped, unit
 from dimetron.outlines.smoothing import smoothed
 
+#: Outlines lie within so many pixels unless said.
+_MISS = 0.3
 #: Outlines are read at no more than this size.
 _WORK_PX = 4000
 #: Gaps of an outline are closed over at most this share of the larger side, in such steps; what
@@ -28,9 +30,9 @@ _PENS, _ROOM, _STEP = 2.0, 3.0, 0.25
 _LONG = 1.6
 
 
-def silhouette(pyramid: Pyramid) -> tuple[Path, ...]:
-    """The outer outlines of what is drawn on a picture, in its pixels: one for each part that
-    stands apart. Raises OutlineError if nothing is drawn that encloses anything."""
+def silhouette(pyramid: Pyramid, miss: float = _MISS) -> tuple[Path, ...]:
+    """The outer outlines of what is drawn on a picture, within ``miss`` of its pixels: one for each
+    part that stands apart. Raises OutlineError if nothing is drawn that encloses anything."""
     level = 0
     while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
         level += 1
@@ -39,11 +41,14 @@ def silhouette(pyramid: Pyramid) -> tuple[Path, ...]:
     threshold = ink_level(dark, pyramid.medium)
     scale = np.diag(np.array(pyramid.size_px) / image.size)
     areas = pyramid.medium.kind.areas
-    found = silhouette_of(dark, threshold, areas)
+    step = pyramid.size_px[0] / image.size[0]
+    found = silhouette_of(dark, threshold, areas, miss / step)
     return tuple(mapped(path, scale) for path in found)
 
 
-def silhouette_of(dark: Darkness, level: float, areas: bool, miss: float = 0.3) -> tuple[Path, ...]:
+def silhouette_of(
+    dark: Darkness, level: float, areas: bool, miss: float = _MISS
+) -> tuple[Path, ...]:
     """The same of a picture that was read; areas: whether it consists of areas."""
     ink = without_specks(dark > level)
     if not ink.any():

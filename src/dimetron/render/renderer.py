@@ -141,12 +141,16 @@ class Renderer:
         finally:
             self.ctx.disable_direct(_CLIP_PLANE)
 
-    def _lined(self, sheet: Sheet, scene: PaneScene) -> None:
+    def _lined(self, sheet: Sheet, scene: PaneScene, over: bool | None = None) -> None:
+        """What is drawn with lines; over: only what lies over all else, or only the rest."""
         palette = scene.palette
         for item in scene.lined:
-            colour = palette.selection if item.chosen else palette.soft_ink
+            if over is not None and item.over != over:
+                continue
+            role, width = item.drawn
+            colour = palette.selection if item.chosen else getattr(palette, role)
             for line in item.lines:
-                sheet.path(scene.camera.project(line), colour, 1.1)
+                sheet.path(scene.camera.project(line), colour, width)
 
     def _edge_on(self, sheet: Sheet, scene: PaneScene, planes: Sequence[PlaneItem]) -> None:
         """Drawings seen from their edge: a line where they stand."""
@@ -161,7 +165,7 @@ class Renderer:
         if scene.grid:
             self.pen.draw(grid.ground(camera, scene.unit, palette, scene.pixel_ratio))
         under = Sheet(camera.size, scene.pixel_ratio)
-        self._lined(under, scene)
+        self._lined(under, scene, over=False)
         self.pen.draw(under)
         self._meshes(scene, ())
         # Far ones first; they hide nothing from each other but cover what lies behind. Only meshes
@@ -174,6 +178,7 @@ class Renderer:
             self._plane(scene, plane)
         self._write_depth(True)
         over = Sheet(camera.size, scene.pixel_ratio)
+        self._lined(over, scene, over=True)
         self._frame_chosen(over, scene)
         self.pen.draw(over)
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dimetron.document.edits import bounds, world_corners
-from dimetron.document.kind import lined_items, lines_of, lying
+from dimetron.document.kind import kind_of, lined_items, lines_of, lying
 from dimetron.document.model import Document, Drawing
 from dimetron.document.parts import USUAL, Seen, Showing
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
@@ -75,11 +75,14 @@ class MeshItem:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class LineItem:
-    """What is drawn with lines alone: polylines (n, 3) in the world."""
+    """What is drawn with lines alone: polylines (n, 3) in the world; drawn: in which of the
+    palette's colours, and how wide; over: over all else."""
 
     id: str
     lines: tuple[Floats, ...]
     chosen: bool = False
+    drawn: tuple[str, float] = ("soft_ink", 1.1)
+    over: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,7 +167,13 @@ def pane_scene(
     )
     forward = camera.forward if isinstance(camera, OrthoCamera) else None
     lined = tuple(
-        LineItem(item.id, tuple(lines_of(item, forward)), item.id in picked.items)
+        LineItem(
+            item.id,
+            tuple(lines_of(item, forward)),
+            item.id in picked.items,
+            kind_of(item).drawn,
+            kind_of(item).over,
+        )
         for item in lined_items(doc)
         if doc.visible(item)
     )

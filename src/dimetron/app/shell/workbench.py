@@ -30,7 +30,9 @@ _LEAST_REACH, _MOST_REACH = 2.0, 40.0
 
 if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
@@ -156,6 +158,18 @@ class Workbench(QObject):
             return None
         reach = min(max(reach, _LEAST_REACH), _MOST_REACH)
         return ink_point(pyramid.levels[0], px, reach, pyramid.medium)
+
+    def pyramid(self, drawing: Drawing) -> Pyramid | None:
+        return self._pictures.pyramids.get(self._session.document.recipe(drawing))
+
+    def trace(
+        self,
+        drawing: Drawing,
+        line: str,
+        miss_px: float,
+        done: Callable[[tuple[Traced, ...]], None],
+    ) -> None:
+        self.comparer.trace(drawing, line, miss_px, done)
 
     def propose(
         self,

@@ -135,13 +135,13 @@ def lined_at(doc: Document, event: BoardEvent) -> Item | None:
         if not doc.visible(item) or not doc.free(item):
             continue
         for line in lines_of(item, forward):
-            away = _away_from_path(event.camera.project(line), np.array(event.px))
+            away = away_from_path(event.camera.project(line), np.array(event.px))
             if away < best:
                 best, found = away, item
     return found
 
 
-def _away_from_path(path: Floats, at: Floats) -> float:
+def away_from_path(path: Floats, at: Floats) -> float:
     """Distance in pixels of a point (2,) from a polyline (n, 2)."""
     a, way = path[:-1], path[1:] - path[:-1]
     length2 = np.maximum((way**2).sum(axis=1), 1e-12)

@@ -17,7 +17,9 @@ from dimetron.render.scene import Section, Shading
 if TYPE_CHECKING:
     from dimetron.app.work.operating import Operating
     from dimetron.imaging.inkpoint import InkPoint
+    from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
     from dimetron.registration.diagnosis import Finding
@@ -131,6 +133,19 @@ class Ink(Protocol):
     def ink_point(self, drawing: Drawing, px: tuple[float, float], reach: float) -> InkPoint | None:
         """The ink's own point nearest to a pixel, within reach (pixels); None where there is
         none."""
+
+    def pyramid(self, drawing: Drawing) -> Pyramid | None:
+        """A drawing's picture; None while it is being read."""
+
+    def trace(
+        self,
+        drawing: Drawing,
+        line: str,
+        miss_px: float,
+        done: Callable[[tuple[Traced, ...]], None],
+    ) -> None:
+        """Trace what is drawn on a worker: all of it as in ``outlines.trace``, or ("outermost")
+        what it encloses. Raises ValueError while its picture is being read."""
 
     def propose(
         self,

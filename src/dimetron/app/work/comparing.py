@@ -12,11 +12,13 @@ from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.app.work.worker import Worker
 from dimetron.document.model import Document, Drawing, MeshObject
+from dimetron.imaging.errors import Stopped
 from dimetron.imaging.recipe import Recipe
 
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.shape import Shape
+    from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
 
@@ -81,6 +83,31 @@ class Comparer(QObject):
             return features_of(doc, shapes)
 
         self._run("Looking for what the drawings share…", doc, drawings, work, done)
+
+    def trace(
+        self,
+        drawing: Drawing,
+        line: str,
+        miss_px: float,
+        done: Callable[[tuple[Traced, ...]], None],
+    ) -> None:
+        """The outlines of what is drawn. Raises ValueError."""
+        doc = self._session.committed
+        pyramid = self._pictures.pyramids.get(doc.recipe(drawing))
+        if pyramid is None:
+            raise ValueError("Wait until the drawing is read.")
+        mine = self._asked + 1
+
+        def work(_: dict[str, Shape]) -> tuple[Traced, ...]:
+            from dimetron.outlines.itself import traced_by_itself
+
+            def progress(share: float) -> None:
+                if mine != self._asked:
+                    raise Stopped
+
+            return traced_by_itself(pyramid, line, miss_px, progress)
+
+        self._run(f"Tracing {drawing.name}…", doc, (), work, done)
 
     def _compared(self, doc: Document) -> tuple[Drawing, ...]:
         """Shown drawings of principal views, whose pictures are there."""

@@ -166,4 +166,6 @@ KIND = ItemKind(
     scaled=_scaled,
     moved=_moved,
     lines=_lines,
+    drawn=("accent", 2.0),
+    over=True,
 )

@@ -14,9 +14,10 @@ from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
 from scipy.spatial import cKDTree
 
-from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError, spans
+from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.solids.seen import Seen, box_of, nothing_in_common
+from dimetron.mesh.solids.within import dense, within
 
 #: How often vertices are relaxed and brought back.
 _ROUNDS = 4
@@ -99,41 +100,14 @@ def _flat(one: Seen, box: Floats, size: float) -> _Flat:
     high = np.maximum(plane.max(axis=0), one.bounds[1]) + 3 * size
     step = size / 2
     columns, rows = (int(np.ceil(s / step)) + 1 for s in high - low)
-    outline = np.concatenate([_dense(loop, size * _FINE) for loop in one.loops])
+    outline = np.concatenate([dense(loop, size * _FINE) for loop in one.loops])
     x, y = low[0] + step * np.arange(columns), low[1] + step * np.arange(rows)
     places = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     away = cKDTree(outline).query(places)[0].reshape(rows, columns).astype(np.float32)
-    within = _within([(loop - low) / step for loop in one.loops], rows, columns)
-    field = np.where(within, -away, away)
+    inside = within([(loop - low) / step for loop in one.loops], rows, columns)
+    field = np.where(inside, -away, away)
     up, across = np.gradient(field, step)
     return _Flat(one, field, (across, up), low, step)
-
-
-def _within(loops: Sequence[Floats], rows: int, columns: int) -> Mask:
-    """(rows, columns) which places of a grid lie within an odd number of loops: how many of their
-    edges are crossed on the way from the left."""
-    crossed = np.zeros((rows, columns + 1), np.int32)
-    for loop in loops:
-        a, b = loop, np.roll(loop, -1, axis=0)
-        low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
-        first = np.clip(np.ceil(low), 0, rows).astype(np.intp)
-        last = np.clip(np.ceil(high), 0, rows).astype(np.intp)
-        edge = np.repeat(np.arange(len(a)), last - first)
-        row = spans(first, last - first)
-        rise = (b - a)[edge]
-        x = a[edge, 0] + (row - a[edge, 1]) / rise[:, 1] * rise[:, 0]
-        np.add.at(crossed, (row, np.clip(np.ceil(x), 0, columns).astype(np.intp)), 1)
-    return np.asarray(np.cumsum(crossed[:, :-1], axis=1) % 2 == 1)
-
-
-def _dense(loop: Floats, step: float) -> Floats:
-    """A closed polygon by places no farther apart than ``step``."""
-    way = np.roll(loop, -1, axis=0) - loop
-    counts = np.maximum(1, np.ceil(np.hypot(*way.T) / step)).astype(np.intp)
-    which = np.repeat(np.arange(len(loop)), counts)
-    first = np.repeat(np.cumsum(counts) - counts, counts)
-    t = (np.arange(len(which)) - first) / counts[which]
-    return np.asarray(loop[which] + t[:, None] * way[which])
 
 
 def _joint(flats: Sequence[_Flat], axes: Sequence[Floats]) -> Field:
@@ -308,18 +282,18 @@ def _sharp(loops: Sequence[Floats], size: float) -> Floats:
     """(k, 2) the corners of outlines, as far as quads of a size can show them."""
     found = [np.zeros((0, 2))]
     for loop in loops:
-        dense = _dense(loop, size / 8)
+        line = dense(loop, size / 8)
         reach = 6
-        if len(dense) < 4 * reach:
+        if len(line) < 4 * reach:
             continue
-        on = np.roll(dense, -reach, axis=0) - dense
-        back = dense - np.roll(dense, reach, axis=0)
+        on = np.roll(line, -reach, axis=0) - line
+        back = line - np.roll(line, reach, axis=0)
         turn = np.einsum("ij,ij->i", on, back) / np.maximum(
             np.hypot(*on.T) * np.hypot(*back.T), 1e-12
         )
         around = np.stack([np.roll(turn, k) for k in range(-reach, reach + 1)])
         sharp = (turn < np.cos(np.radians(_SHARP_DEG))) & (turn <= around.min(axis=0))
-        found.append(dense[sharp])
+        found.append(line[sharp])
     return np.concatenate(found)
 
 
@@ -331,7 +305,7 @@ def _is_even(seen: Sequence[Seen], box: Floats) -> bool:
         if 0 in axes:
             if None in axes:
                 return False
-            outline = np.concatenate([_dense(loop, extent / 400) for loop in one.loops])
+            outline = np.concatenate([dense(loop, extent / 400) for loop in one.loops])
             flip = np.where(np.array(axes) == 0, -1.0, 1.0)
             away = cKDTree(outline).query(outline * flip)[0]
             if float(away.mean()) > _EVEN * extent:

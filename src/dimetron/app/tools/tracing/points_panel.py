@@ -1,0 +1,274 @@
+"""What the route shows of an outline's points: numbers to type, things to do at once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
+from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.tracing.missing import drawing_of, miss_of, to_mm, to_px
+from dimetron.document.model import Document, with_item
+from dimetron.document.naming import without
+from dimetron.document.outline import Outline, halving_axes, side_of, whole_paths, with_outline
+from dimetron.geometry.graduation import graduation
+from dimetron.geometry.views import AXIS_NAMES, AnyView, View
+from dimetron.outlines import edit, halves
+from dimetron.outlines.crossed import cut_at_axis
+from dimetron.outlines.onink import laid_on
+from dimetron.outlines.path import OutlineError, Path, mapped, turned_round
+from dimetron.outlines.rounding import rounded
+
+if TYPE_CHECKING:
+    from dimetron.app.tools.tracing.points import EditPoints
+
+#: Right and up of the arrow keys.
+STEPS = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "up": (0.0, 1.0), "down": (0.0, -1.0)}
+_WHOLE = ""
+
+
+def nudge_mm(bench: Bench, view: AnyView) -> float:
+    """How far an arrow key moves: a fine step of the grid."""
+    scale = bench.scale_of(view)
+    return 1.0 if scale is None else graduation(scale, bench.document.unit).fine
+
+
+def without_item(doc: Document, item: Outline) -> Document:
+    return without(doc, (item.id,))
+
+
+def fields(tool: EditPoints) -> Sequence[Field]:
+    item, points = tool.outline(), tool.selected()
+    if item is None:
+        return ()
+    found: list[Field] = []
+    if len(points) == 1:
+        found += _place(tool, item, points[0])
+    if points and item.path.corner[list(points)].all():
+        found.append(_radius(tool, item, points))
+    if len(points) == 1 and (item.path.closed or points[0] < len(item.path) - 1):
+        found += _piece(tool, item, points[0])
+    found.append(_depth(tool, item))
+    return found
+
+
+def _place(tool: EditPoints, item: Outline, point: int) -> list[Field]:
+    here = item.path.points[point]
+    view = item.view
+
+    def entered(side: int) -> Callable[[float], None]:
+        def enter(value: float) -> None:
+            by = np.zeros(2)
+            by[side] = value * view.paper_signs[side] - here[side]
+            tool.change(edit.moved(item.path, [point], by), f"Place a point of {item.name}")
+
+        return enter
+
+    names = [AXIS_NAMES[a] if a is not None else n for a, n in
+             zip(view.paper_axes, ("across", "up"), strict=True)]  # fmt: skip
+    return [
+        Field(
+            names[side], float(here[side]) * view.paper_signs[side], entered(side),
+            hint="Where the point is", beside=side == 1,
+        )
+        for side in (0, 1)
+    ]  # fmt: skip
+
+
+def _radius(tool: EditPoints, item: Outline, points: tuple[int, ...]) -> Field:
+    radii = item.path.radius[list(points)]
+
+    def enter(mm: float) -> None:
+        path = edit.with_radius(item.path, points, mm)
+        rounded(path)
+        tool.change(path, f"Round corners of {item.name}")
+
+    value = float(radii[0]) if np.ptp(radii) < 1e-9 else None
+    return Field("Radius", value, enter, hint="By how much the corner is rounded; 0: not")
+
+
+def _piece(tool: EditPoints, item: Outline, point: int) -> list[Field]:
+    """Length and angle of the straight way to the next point; that one moves."""
+    path = item.path
+    after = (point + 1) % len(path)
+    way = path.points[after] - path.points[point]
+    long, angle = float(np.hypot(*way)), math.degrees(math.atan2(way[1], way[0]))
+
+    def put(length: float, degrees: float) -> None:
+        turn = math.radians(degrees)
+        to = path.points[point] + length * np.array([math.cos(turn), math.sin(turn)])
+        moved = edit.moved(path, [after], to - path.points[after])
+        tool.change(moved, f"Set a piece of {item.name}")
+
+    def enter_length(mm: float) -> None:
+        if mm <= 0:
+            raise ValueError("The length must be more than zero.")
+        put(mm, angle)
+
+    hint = "From this point straight to the next one, which moves"
+    return [
+        Field("To next", long, enter_length, hint=hint),
+        Field("At angle", angle, lambda deg: put(long, deg), "angle", hint, beside=True),
+    ]
+
+
+def _depth(tool: EditPoints, item: Outline) -> Field:
+    axis = item.view.depth_axis if isinstance(item.view, View) else None
+    sign = 1.0 if axis is None else float(item.view.directions.forward[axis])
+
+    def enter(mm: float) -> None:
+        doc = with_item(tool.bench.committed, item.id, depth=mm * sign)
+        tool.bench.commit(doc, f"Move {item.name} to another depth")
+
+    name = "Depth" if axis is None else f"Depth {AXIS_NAMES[axis]}"
+    return Field(name, item.depth * sign, enter, hint="Where the outline lies along the view")
+
+
+def options(tool: EditPoints) -> Sequence[Option]:
+    item = tool.outline()
+    if item is None:
+        return ()
+
+    def choose(axis: str) -> None:
+        doc = tool.bench.committed
+        if axis and item.path.closed:
+            # Half of what is whole is drawn from now on.
+            side = side_of(item.view, axis)
+            assert side is not None
+            half = cut_at_axis(item.path, side)
+            doc = with_item(doc, item.id, path=half, half=axis)
+        elif not axis and item.half:
+            doc = _made_whole(doc, item)
+        else:
+            doc = with_item(doc, item.id, half=axis)
+        tool.bench.commit(doc, f"Mirror {item.name}" if axis else f"Make {item.name} whole")
+        tool.bench.refresh()
+
+    axes = halving_axes(item.view)
+    choices = ((_WHOLE, "none"), *((axis, axis.upper()) for axis in axes))
+    return (Option("Mirror about", choices, item.half, choose),)
+
+
+def _made_whole(doc: Document, item: Outline) -> Document:
+    side = side_of(item.view, item.half)
+    paths = (item.path,) if side is None else halves.whole(item.path, side)
+    doc = with_item(doc, item.id, path=paths[0], half="")
+    for other in paths[1:]:
+        doc, _ = with_outline(doc, other, item.view, item.name, depth=item.depth)
+    return doc
+
+
+def switches(tool: EditPoints) -> Sequence[Switch]:
+    item = tool.outline()
+    if item is None:
+        return ()
+
+    def turn(on: bool) -> None:
+        tool.change(edit.closed(item.path, on), f"{'Close' if on else 'Open'} {item.name}")
+
+    return (Switch("Closed", item.path.closed, turn, "Its end is its beginning"),)
+
+
+def actions(tool: EditPoints) -> Sequence[Action]:
+    item, points = tool.outline(), tool.selected()
+    if item is None:
+        return ()
+    path, name = item.path, item.name
+
+    def change(make: Callable[[], Path], label: str) -> Callable[[], None]:
+        return lambda: tool.change(make(), label)
+
+    return (
+        Action("smooth", "Smooth", change(lambda: edit.made_smooth(path, points),
+               f"Smooth points of {name}"), "Points without a turn", bool(points)),
+        Action("corner", "Corner", change(lambda: edit.made_corner(path, points, True),
+               f"Make corners of {name}"), "Points without handles", bool(points)),
+        Action("cut", "Cut here", lambda: _cut(tool, item, points[0]),
+               "Open a closed outline here, or cut an open one in two", len(points) == 1),
+        Action("lay", "Lay on the ink", lambda: _lay(tool, item, points),
+               "Bring it, or the selected pieces, onto the nearest drawn line"),
+        Action("simplify", "Simplify", change(lambda: edit.simplified(path, tool.miss_mm),
+               f"Simplify {name}"), f"As few points as stay within {tool.length(tool.miss_mm)}"),
+        Action("even", "Make even", lambda: _even(tool, item),
+               "The half on the positive side, and its mirror image", path.closed),
+        Action("round", "Turn it round", change(lambda: turned_round(path),
+               f"Turn {name} round"), "It begins where it ended"),
+        Action("opposite", "To the other side", lambda: _to_opposite(tool, item),
+               "A copy in the opposite view", isinstance(item.view, View)),
+    )  # fmt: skip
+
+
+def _cut(tool: EditPoints, item: Outline, point: int) -> None:
+    first, *others = edit.split(item.path, point)
+    doc = with_item(tool.bench.committed, item.id, path=first)
+    for other in others:
+        doc, _ = with_outline(
+            doc, other, item.view, item.name, depth=item.depth, half=item.half,
+            drawing=item.drawing,
+        )  # fmt: skip
+    tool.bench.commit(doc, f"Cut {item.name}")
+    tool.bench.refresh()
+
+
+def _lay(tool: EditPoints, item: Outline, points: tuple[int, ...]) -> None:
+    drawing = drawing_of(tool.bench.document, item)
+    pyramid = None if drawing is None else tool.bench.pyramid(drawing)
+    if drawing is None or pyramid is None:
+        raise OutlineError("There is no drawing in this view to lay the outline on.")
+    only = None
+    if points:
+        n = len(item.path)
+        both = np.isin(np.arange(n), points)
+        only = (both & np.roll(both, -1))[: item.path.piece_count]
+        if not only.any():
+            only = (both | np.roll(both, -1))[: item.path.piece_count]
+    miss = tool.miss_mm / drawing.placement.mm_per_px
+    path = laid_on(pyramid, to_px(drawing, item.path), miss, only=only)
+    doc = with_item(tool.bench.committed, item.id, path=to_mm(drawing, path), drawing=drawing.id)
+    tool.points = ()
+    tool.bench.commit(doc, f"Lay {item.name} on the ink")
+    tool.bench.refresh()
+
+
+def _even(tool: EditPoints, item: Outline) -> None:
+    axes = halving_axes(item.view)
+    axis = item.half or ("x" if "x" in axes else axes[0])
+    side = side_of(item.view, axis)
+    assert side is not None
+    tool.change(halves.evened(item.path, side), f"Make {item.name} even")
+
+
+def _to_opposite(tool: EditPoints, item: Outline) -> None:
+    assert isinstance(item.view, View)
+    other = item.view.opposite
+    flip = np.array([
+        [float(a @ b) for b in item.view.directions[:2]] for a in other.directions[:2]
+    ])  # fmt: skip
+    path = mapped(item.path, flip)
+    name = f"{item.name} {other.value}"
+    doc, made = with_outline(
+        tool.bench.committed, path, other, name, depth=-item.depth, half=item.half
+    )
+    tool.bench.commit(doc, f"Copy {item.name} to the {other.value} view")
+    tool.bench.choose((made,))
+    tool.bench.refresh()
+
+
+def told(tool: EditPoints) -> str:
+    item = tool.outline()
+    if item is None:
+        return ""
+    words = "1 point" if len(item.path) == 1 else f"{len(item.path)} points"
+    drawing = drawing_of(tool.bench.document, item)
+    # While something is dragged it is not looked up.
+    if drawing is not None and tool.bench.document is tool.bench.committed:
+        found = [miss_of(tool.bench, drawing, path) for path in whole_paths(replace(item, half=""))]
+        known = [miss for miss in found if miss is not None]
+        if known:
+            mean = tool.length(max(miss.mean for miss in known))
+            words += f"; {mean} off the ink, largest {tool.length(max(m.most for m in known))}"
+    return f"{words}."

@@ -1,0 +1,36 @@
+"""Places within closed polygons, and along them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dimetron.mesh.arrays import Floats, Mask, spans
+
+
+def within(loops: Sequence[Floats], rows: int, columns: int) -> Mask:
+    """(rows, columns) which places of a grid lie within an odd number of loops: how many of their
+    edges are crossed on the way from the left."""
+    crossed = np.zeros((rows, columns + 1), np.int32)
+    for loop in loops:
+        a, b = loop, np.roll(loop, -1, axis=0)
+        low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
+        first = np.clip(np.ceil(low), 0, rows).astype(np.intp)
+        last = np.clip(np.ceil(high), 0, rows).astype(np.intp)
+        edge = np.repeat(np.arange(len(a)), last - first)
+        row = spans(first, last - first)
+        rise = (b - a)[edge]
+        x = a[edge, 0] + (row - a[edge, 1]) / rise[:, 1] * rise[:, 0]
+        np.add.at(crossed, (row, np.clip(np.ceil(x), 0, columns).astype(np.intp)), 1)
+    return np.asarray(np.cumsum(crossed[:, :-1], axis=1) % 2 == 1)
+
+
+def dense(loop: Floats, step: float) -> Floats:
+    """A closed polygon by places no farther apart than ``step``."""
+    way = np.roll(loop, -1, axis=0) - loop
+    counts = np.maximum(1, np.ceil(np.hypot(*way.T) / step)).astype(np.intp)
+    which = np.repeat(np.arange(len(loop)), counts)
+    first = np.repeat(np.cumsum(counts) - counts, counts)
+    t = (np.arange(len(which)) - first) / counts[which]
+    return np.asarray(loop[which] + t[:, None] * way[which])

@@ -1,0 +1,137 @@
+"""Solids from outlines against closed formulas."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from dimetron.geometry.views import View
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.health import Health, health
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.solids.sheet import even_sheet, one_face
+from dimetron.mesh.solids.slab import slab
+from dimetron.mesh.solids.swept import evenly, skinned, swept
+from dimetron.mesh.solids.turned import turned
+from dimetron.outlines.path import Path, sampled
+from dimetron.outlines.shapes import ellipse, rectangle
+
+Z, X = (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)
+
+
+def _loop(path: Path) -> np.ndarray:
+    return sampled(path, 0.002)
+
+
+def _sound(mesh: Mesh) -> Health:
+    found = health(mesh)
+    assert found.closed
+    assert (found.nonmanifold_edges, found.flipped_faces, found.zero_area_faces) == (0, 0, 0)
+    return found
+
+
+def test_a_slab_is_its_area_times_its_thickness() -> None:
+    disc, hole = _loop(ellipse((5, 5), (30, 30))), _loop(ellipse((5, 5), (10, 10)))
+    found = _sound(slab([disc, hole], View.FRONT, -4.0, 6.0))
+    assert found.volume_mm3 == pytest.approx(math.pi * 800 * 10, rel=1e-3)
+    plain = slab([_loop(rectangle((0, 0), (40, 20)))], View.TOP, 0.0, 5.0)
+    assert plain.topology.face_count == 6
+    assert plain.bounds == pytest.approx(np.array([[0, 0, -5], [40, 20, 0]]))
+    two = [_loop(rectangle((0, 0), (4, 4))), _loop(rectangle((9, 0), (13, 4)))]
+    assert _sound(slab(two, View.TOP, 0.0, 5.0)).shells == 2
+
+
+def test_a_tapered_slab_is_a_frustum_and_a_rounded_one_lacks_its_edges() -> None:
+    square = [_loop(rectangle((-20, -20), (20, 20)))]
+    taper = math.degrees(math.atan(0.5))
+    found = _sound(slab(square, View.FRONT, 0.0, 10.0, taper))
+    assert found.volume_mm3 == pytest.approx(10 / 3 * (1600 + 900 + 1200))
+    disc = [_loop(ellipse((0, 0), (20, 20)))]
+    round_ = _sound(slab(disc, View.FRONT, 0.0, 10.0, rounding=5.0))
+    # Its radius is 15 and what a quarter circle adds, squared and summed over the height.
+    squared = 225 * 5 + 30 * math.pi * 25 / 4 + 125 - 125 / 3
+    assert round_.volume_mm3 == pytest.approx(2 * math.pi * squared, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        ((0.0, 0.0), "thickness"),
+        ((0.0, 4.0, 0.0, 3.0), "half the thickness"),
+        ((0.0, 40.0, 60.0), "no room"),
+    ],
+)
+def test_slabs_without_room_are_refused(more: tuple[float, ...], words: str) -> None:
+    with pytest.raises(MeshError, match=words):
+        slab([_loop(rectangle((0, 0), (20, 20)))], View.FRONT, *more)
+    with pytest.raises(MeshError, match="enclose nothing"):
+        slab([np.array([[0, 0], [1, 1], [2, 2.0]])], View.FRONT, 0.0, 1.0)
+
+
+def test_turned_profiles_are_the_solids_of_the_formulas() -> None:
+    cone = np.array([[0, 0], [10, 0], [0, 30.0]])
+    found = _sound(turned(cone, Z, X, False, 720))
+    assert found.volume_mm3 == pytest.approx(math.pi * 100 * 30 / 3, rel=1e-4)
+    ring = _loop(ellipse((30, 0), (5, 5)))
+    torus = _sound(turned(ring, Z, X, True, 720))
+    assert torus.volume_mm3 == pytest.approx(2 * math.pi**2 * 30 * 25, rel=1e-3)
+    part = _sound(turned(ring, Z, X, True, 90, 90.0))
+    assert part.volume_mm3 == pytest.approx((torus.volume_mm3 or 0) / 4, rel=1e-3)
+    half = _sound(turned(cone, Z, X, False, 90, 180.0))
+    assert half.volume_mm3 == pytest.approx((found.volume_mm3 or 0) / 2, rel=1e-3)
+    shell = turned(np.array([[5, 0], [8, 20.0]]), Z, X, False, 24)
+    assert (shell.topology.sizes == 4).all()
+    assert health(shell).open_edges == 48
+
+
+def test_what_crosses_its_axis_or_lies_on_it_is_not_turned() -> None:
+    for profile, words in (([[-3, 0], [5, 9]], "crosses"), ([[0, 0], [0, 9]], "lies on the axis")):
+        with pytest.raises(MeshError, match=words):
+            turned(np.array(profile, float), Z, X, False)
+    with pytest.raises(MeshError, match="three sides"):
+        turned(np.array([[1, 0], [5, 9.0]]), Z, X, False, 2)
+
+
+def test_a_tube_has_the_volume_of_its_line_times_its_section() -> None:
+    turn = np.linspace(0, math.pi, 200)
+    spine = np.stack([np.zeros(200), 50 * np.cos(turn), 50 * np.sin(turn)], axis=1)
+    circle = evenly(_loop(ellipse((0, 0), (1, 1))), 96, True)
+    found = _sound(swept(spine, circle, np.full(200, 4.0)))
+    assert found.volume_mm3 == pytest.approx(math.pi * 50 * math.pi * 16, rel=4e-3)
+    straight = np.stack([np.zeros(50), np.zeros(50), np.linspace(0, 30, 50)], axis=1)
+    cone = _sound(swept(straight, circle, np.linspace(9.0, 3.0, 50)))
+    assert cone.volume_mm3 == pytest.approx(math.pi * 30 / 3 * (81 + 27 + 9), rel=4e-3)
+    around = np.linspace(0, 2 * math.pi, 120, endpoint=False)
+    ring = np.stack([60 * np.cos(around), 60 * np.sin(around), 8 * np.sin(2 * around)], axis=1)
+    loop = _sound(swept(ring, circle, np.full(120, 4.0), closed=True))
+    assert loop.volume_mm3 == pytest.approx(math.pi * 16 * 2 * math.pi * 60, rel=0.03)
+    with pytest.raises(MeshError, match="radius"):
+        swept(straight, circle, np.zeros(50))
+
+
+def test_a_skin_over_sections_is_a_frustum() -> None:
+    square = evenly(_loop(rectangle((-10, -10), (10, 10))), 80, True)
+    low = np.column_stack([square, np.zeros(80)])
+    high = np.roll(np.column_stack([square / 2, np.full(80, 12.0)]), 31, axis=0)[::-1]
+    found = _sound(skinned([low, high], rows=3))
+    assert found.volume_mm3 == pytest.approx(12 / 3 * (400 + 100 + 200), rel=2e-3)
+    assert found.ngons == 2
+    with pytest.raises(MeshError, match="two sections"):
+        skinned([low])
+
+
+def test_a_sheet_of_even_quads_covers_the_outline_and_no_more() -> None:
+    disc, hole = _loop(ellipse((0, 0), (40, 30))), _loop(ellipse((5, 0), (10, 10)))
+    mesh = even_sheet([disc, hole], View.FRONT, 7.0, 3.0)
+    found = health(mesh)
+    assert found.area_mm2 == pytest.approx(math.pi * (1200 - 100), rel=0.01)
+    assert (found.nonmanifold_edges, found.flipped_faces, found.ngons) == (0, 0, 0)
+    assert mesh.positions[:, 1] == pytest.approx(7.0)
+    square = even_sheet([_loop(rectangle((0, 0), (30, 20)))], View.FRONT, 0.0, 4.0)
+    assert health(square).area_mm2 == pytest.approx(600, rel=1e-3)
+    assert one_face(disc, View.FRONT, 0.0).topology.face_count == 1
+    for size, words in ((0.0, "more than nothing"), (900.0, "no room"), (0.001, "too many")):
+        with pytest.raises(MeshError, match=words):
+            even_sheet([disc], View.FRONT, 0.0, size)
