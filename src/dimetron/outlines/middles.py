@@ -20,7 +20,7 @@ _BROAD, _MOST_BLUR = 1.15, 4.0
 #: How far from the middle a line's ink may lie, beyond half a pen, in pixels.
 _ROOM = 1.5
 #: Wide lines are as rough along them as they are wide.
-_SOFT_PENS = 0.4
+_SOFT_PENS = 0.2
 
 
 def middles(ink: Inked) -> list[Run]:
