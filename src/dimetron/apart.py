@@ -62,14 +62,13 @@ def _begun(module: str, request: Iterable[bytes]) -> subprocess.Popen[bytes]:
 
 def _waited(child: subprocess.Popen[bytes], most_s: float, stop: Callable[[], bool]) -> bytes:
     ends = time.monotonic() + most_s
-    while True:
+    while time.monotonic() < ends:
         # What came so far is kept when the time is over.
         with contextlib.suppress(subprocess.TimeoutExpired):
             return child.communicate(timeout=_LOOK_EVERY_S)[0]
         if stop():
             raise NotWanted
-        if time.monotonic() > ends:
-            raise TooLong
+    raise TooLong
 
 
 def begin(most_cpu_s: int, most_bytes: int) -> None:

@@ -1,19 +1,31 @@
 from __future__ import annotations
 
+from pathlib import Path
+
+import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 
 from dimetron.demo.shelf import project
-from dimetron.document.outline import Outline, outlines_of
+from dimetron.document.making import makers
+from dimetron.document.outline import Outline, outlines_of, whole_paths, with_outline
+from dimetron.geometry.views import View
+from dimetron.mesh.health import health
+from dimetron.outlines.path import bounds, path_of
+from dimetron.outlines.shapes import ellipse, rectangle
+from dimetron.outlines.trace import distances
 from tests.app.conftest import Hand, turn
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+#: Places on the lower line of the can's spout, as its side drawing has it.
+SPOUT = ((0, -222, 213), (0, -170, 130), (0, -100, 46))
 
 
 @pytest.fixture
 def tracing(hand: Hand) -> Hand:
     """The watering can's drawings, read, and the Trace station open."""
-    hand.session.open(project("watering-can"), None)
+    doc = project("watering-can")
+    hand.session.open(doc, None)
     hand.wait(lambda: not hand.window.pictures.busy)
     hand.board.fit_all()
     hand.window.navigation.open_station("trace")
@@ -21,38 +33,266 @@ def tracing(hand: Hand) -> Hand:
     return hand
 
 
+def _take(hand: Hand, name: str) -> None:
+    hand.window.navigation.take(name)
+    hand.settle()
+
+
 def _outline(hand: Hand) -> Outline:
     (item,) = outlines_of(hand.doc)
     return item
 
 
-def _shot(hand: Hand, name: str) -> None:
+def _put(hand: Hand, path: object, view: View = View.FRONT, name: str = "it") -> Outline:
+    """An outline as if it had been drawn, chosen."""
+    doc, made = with_outline(hand.doc, path, view, name)  # type: ignore[arg-type]
+    hand.session.commit(doc, "Draw")
+    hand.session.choose((made,))
+    item = hand.doc.item(made)
+    assert isinstance(item, Outline)
     hand.settle()
+    return item
+
+
+def _panel(hand: Hand) -> str:
     turn()
-    hand.window.grab().save(f"/tmp/shots/{name}.png")
+    return hand.window.board.tool.told()  # type: ignore[union-attr]
 
 
-def test_zz(tracing: Hand) -> None:
+def test_an_outline_follows_the_spout_between_clicks(tracing: Hand) -> None:
     hand = tracing
-    hand.window.resize(1280, 800)
-    turn()
-    hand.board.fit_all()
-    hand.window.navigation.take("follow-ink")
-    hand.settle()
-    a, b, c = (0, -216, 225), (0, -120, 90), (0, -82, 36)
-    hand.click(hand.at("side", a))
-    hand.point(hand.at("side", b))
-    _shot(hand, "t1")
-    hand.click(hand.at("side", b))
-    hand.point(hand.at("side", c))
-    _shot(hand, "t2")
-    hand.click(hand.at("side", c))
+    _take(hand, "follow-ink")
+    for place in SPOUT[:2]:
+        hand.click(hand.at("side", place))
+    hand.point(hand.at("side", SPOUT[2]))
+    labels = [getattr(mark, "text", "") for mark in hand.board.tool.overlays()]
+    assert any("next piece" in text and "off, largest" in text for text in labels)
+    hand.click(hand.at("side", SPOUT[2]))
     hand.key(Qt.Key.Key_Return)
-    _shot(hand, "t3")
-    hand.window.navigation.take("points")
-    _shot(hand, "t4")
-    hand.window.navigation.take("trace-itself")
+    item = _outline(hand)
+    assert hand.session.chosen == (item.id,)
+    assert item.view is View.RIGHT
+    assert item.drawing == next(d.id for d in hand.doc.drawings if d.view is View.RIGHT)
+    assert 2 <= len(item.path) <= 9
+    # It bends as the spout does, far from the straight way between the clicks.
+    straight = path_of([item.path.points[0], item.path.points[-1]])
+    assert distances(straight, item.path.points).max() > 8
+    assert "off" in _panel(hand)
+    hand.session.undo()
+    assert not outlines_of(hand.doc)
+
+
+def test_ctrl_goes_straight_escape_takes_back_and_the_beginning_closes(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "follow-ink")
+    corners = [(0, 60, 240), (0, 140, 240), (0, 140, 300), (0, 60, 300)]
+    for corner in corners:
+        hand.click(hand.at("side", corner), CTRL)
+    hand.key(Qt.Key.Key_Escape)
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.window.board.tool.name == "follow-ink"  # type: ignore[union-attr]
+    for corner in corners[2:]:
+        hand.click(hand.at("side", corner), CTRL)
+    hand.click(hand.at("side", corners[0]), CTRL)
+    item = _outline(hand)
+    assert item.path.closed and len(item.path) == 4
+    assert np.ptp(bounds(item.path), axis=0) == pytest.approx([80, 60], abs=2)
+
+
+def test_taking_another_tool_keeps_what_was_drawn(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "follow-ink")
+    for corner in ((0, 60, 240), (0, 140, 240), (0, 140, 300)):
+        hand.click(hand.at("side", corner), CTRL)
+    _take(hand, "points")
+    assert len(_outline(hand).path) >= 2
+
+
+def test_a_half_of_the_can_is_mirrored_and_turned(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "follow-ink")
+    hand.option("x")
+    hand.click(hand.at("elevation", (1, 0, 0)))
+    for place in ((84, 0, 0), (83, 0, 100), (77, 0, 190)):
+        hand.click(hand.at("elevation", place))
+    hand.click(hand.at("elevation", (1, 0, 193)), CTRL)
+    hand.key(Qt.Key.Key_Return)
+    item = _outline(hand)
+    assert item.half == "x"
+    (whole,) = whole_paths(item)
+    assert whole.closed
+    box = bounds(whole)
+    assert box[0, 0] == pytest.approx(-box[1, 0])
+    assert box[1, 0] == pytest.approx(87, abs=1.5)
+    _take(hand, "make-solid")
+    hand.window.board.tool._maker = makers()["turned"]  # type: ignore[union-attr]
+    hand.act("make")
+    made = hand.doc.meshes[-1]
+    assert health(made.mesh).closed
+    assert made.mesh.bounds[:, 1] == pytest.approx(box[:, 0], abs=0.5)
+    assert made.made is not None and made.made.of == (item.id,)
+    # The outline moves, and what is made of it with it.
+    hand.session.choose((item.id,))
+    _take(hand, "points")
+    before = health(made.mesh).volume_mm3
+    hand.click(hand.at("elevation", (77, 0, 190)))
+    hand.drag(hand.at("elevation", (77, 0, 190)), hand.at("elevation", (60, 0, 190)))
+    assert health(hand.doc.mesh(made.id).mesh).volume_mm3 != before
+
+
+def test_points_are_dragged_typed_put_in_and_taken_out(tracing: Hand) -> None:
+    hand = tracing
+    item = _put(hand, rectangle((-60, 20), (60, 120)))
+    _take(hand, "points")
+    at = hand.at("elevation", (60, 0, 120))
+    hand.drag(at, hand.at("elevation", (90, 0, 150)))
+    moved = _outline(hand).path.points[2]
+    assert moved == pytest.approx([90, 150], abs=1.5)
+    hand.type_into(hand.field("X"), "75")
+    hand.type_into(hand.field("Z"), "14 cm")
+    assert _outline(hand).path.points[2] == pytest.approx([75, 140])
+    hand.type_into(hand.field("Radius"), "10")
+    assert len(whole_paths(_outline(hand))[0]) > 4
+    hand.click(hand.at("elevation", (0, 0, 20)), CTRL)
+    assert len(_outline(hand).path) == 5
+    hand.board.tool.key("delete", None)
+    assert len(_outline(hand).path) == 4
+    hand.session.undo()
+    hand.click(hand.at("elevation", (0, 0, 20)))
+    hand.act("smooth")
+    assert _outline(hand).path.corner.sum() == 4
+    assert hand.doc.item(item.id) is not None
+
+
+def test_a_box_selects_points_and_arrows_move_them(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 20), (60, 120)))
+    _take(hand, "points")
+    hand.drag(hand.at("elevation", (-75, 0, 135)), hand.at("elevation", (75, 0, 105)))
+    assert hand.board.tool.selected() == (2, 3)  # type: ignore[union-attr]
+    hand.key(Qt.Key.Key_Up)
+    top = _outline(hand).path.points[2:, 1]
+    assert (top > 120).all()
+    assert _outline(hand).path.points[:2, 1].tolist() == [20, 20]
+
+
+def test_an_outline_beside_the_line_is_laid_on_it(tracing: Hand) -> None:
+    hand = tracing
+    front = next(d for d in hand.doc.drawings if d.view is View.FRONT)
+    beside = path_of([[79, 60], [76.5, 140]])
+    item = _put(hand, beside)
+    _take(hand, "points")
+    before = _panel(hand)
+    hand.act("lay")
+    after = hand.doc.item(item.id)
+    assert isinstance(after, Outline)
+    assert after.drawing == front.id
+    assert after.path.points[:, 0].mean() > beside.points[:, 0].mean() + 1
+    assert _panel(hand) != before
+
+
+def test_a_drawing_is_traced_by_itself_and_pieces_are_left(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "trace-itself")
+    tool = hand.board.tool
     hand.click(hand.at("elevation", (30, 0, 100)))
-    hand.wait(lambda: bool(hand.window.board.tool._found))
-    _shot(hand, "t5")
-    print(hand.board.rects())
+    hand.wait(lambda: bool(tool._found))  # type: ignore[union-attr]
+    assert "1 of 1" in _panel(hand)
+    hand.option("auto")
+    hand.wait(lambda: len(tool._found) > 3)  # type: ignore[union-attr]
+    found = len(tool._found)  # type: ignore[union-attr]
+    path = tool._found[0][0]  # type: ignore[union-attr]
+    x, z = path.pieces[0].mean(axis=0)
+    hand.click(hand.at("elevation", (float(x), 0.0, float(z))))
+    assert len(tool._taken) == found - 1  # type: ignore[union-attr]
+    hand.act("take")
+    assert len(outlines_of(hand.doc)) == found - 1
+    hand.session.undo()
+    assert not outlines_of(hand.doc)
+
+
+def test_letters_of_a_shape_are_stamped_through_a_plate(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "shape-outline")
+    hand.option("rectangle")
+    hand.drag(hand.at("elevation", (-60, 0, 30)), hand.at("elevation", (60, 0, 150)))
+    hand.type_into(hand.field("Across"), "100")
+    plate = _outline(hand)
+    assert np.ptp(bounds(plate.path), axis=0)[0] == pytest.approx(100)
+    _take(hand, "make-solid")
+    hand.type_into(hand.field("Thickness"), "5")
+    hand.act("make")
+    slab = hand.doc.meshes[-1]
+    before = health(slab.mesh).volume_mm3 or 0
+    hole = _put(hand, ellipse(bounds(plate.path).mean(axis=0), (10, 10)), name="hole")
+    hand.session.choose((slab.id, hole.id))
+    turn()
+    hand.act("outside")
+    after = hand.doc.mesh(slab.id)
+    assert after.made is None
+    assert before - (health(after.mesh).volume_mm3 or 0) == pytest.approx(np.pi * 100 * 5, rel=0.01)
+
+
+def test_numbers_of_what_is_made_can_be_changed_until_it_is_made_plain(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-20, 0), (20, 40)))
+    _take(hand, "make-solid")
+    hand.act("make")
+    slab = hand.doc.meshes[-1]
+    hand.type_into(hand.field("Thickness"), "31")
+    assert np.ptp(hand.doc.mesh(slab.id).mesh.bounds[:, 1]) == pytest.approx(31)
+    assert "follows" in _panel(hand)
+    hand.act("plain")
+    assert hand.doc.mesh(slab.id).made is None
+
+
+def test_a_click_in_another_view_catches_how_deep_it_goes(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-20, 0), (20, 40)))
+    _take(hand, "make-solid")
+    hand.option("away")
+    hand.click(hand.at("side", (0, 55, 250)), CTRL)
+    hand.act("make")
+    low, high = hand.doc.meshes[-1].mesh.bounds[:, 1]
+    assert low == pytest.approx(0)
+    assert high == pytest.approx(55, abs=1.5)
+
+
+def test_the_drawings_are_blocked_out(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "block-out")
+    hand.type_into(hand.field("Quads"), "9")
+    before = len(hand.doc.meshes)
+    hand.act("block")
+    hand.wait(lambda: len(hand.doc.meshes) > before)
+    mesh = hand.doc.meshes[-1].mesh
+    assert health(mesh).closed and (mesh.topology.sizes == 4).all()
+    assert np.ptp(mesh.bounds, axis=0) == pytest.approx([173, 412, 292], abs=4)
+
+
+def test_what_cannot_be_made_says_why_and_makes_nothing(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, path_of([[0, 0], [10, 0], [10, 30]]))
+    _take(hand, "make-solid")
+    hand.click(hand.at("elevation", (5, 0, 0)))
+    assert "is open; close it first" in _panel(hand)
+    meshes = len(hand.doc.meshes)
+    hand.key(Qt.Key.Key_Return)
+    assert len(hand.doc.meshes) == meshes
+    assert "close it" in hand.notice()
+
+
+def test_curves_of_a_dropped_dxf_become_outlines(tracing: Hand, tmp_path: Path) -> None:
+    from dimetron.formats.export import export
+
+    hand = tracing
+    doc, _ = with_outline(hand.doc, ellipse((0, 50), (30, 20)), View.FRONT, "ring")
+    export(doc, tmp_path / "ring.dxf")
+    hand.drop([tmp_path / "ring.dxf"], hand.at("side", (0, 0, 100)))
+    hand.wait(lambda: bool(outlines_of(hand.doc)))
+    item = _outline(hand)
+    assert item.view is View.RIGHT
+    assert bounds(item.path) == pytest.approx(np.array([[-30, 30], [30, 70]]), abs=0.05)
+    card = hand.window.tray.cards[item.id]
+    assert "Right" in card.badge.text()
+    assert isinstance(hand.at("side", (0, 0, 0)), QPoint)

@@ -13,6 +13,7 @@ from dimetron.mesh.health import Health, health
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.sheet import even_sheet, one_face
 from dimetron.mesh.solids.slab import slab
+from dimetron.mesh.solids.stamped import stamped
 from dimetron.mesh.solids.swept import evenly, skinned, swept
 from dimetron.mesh.solids.turned import turned
 from dimetron.outlines.path import Path, sampled
@@ -135,3 +136,22 @@ def test_a_sheet_of_even_quads_covers_the_outline_and_no_more() -> None:
     for size, words in ((0.0, "more than nothing"), (900.0, "no room"), (0.001, "too many")):
         with pytest.raises(MeshError, match=words):
             even_sheet([disc], View.FRONT, 0.0, size)
+
+
+def test_outlines_are_stamped_through_a_mesh_whole_or_to_a_depth() -> None:
+    block = slab([_loop(rectangle((-20, -20), (20, 20)))], View.FRONT, -5.0, 5.0)
+    disc = [_loop(ellipse((0, 0), (8, 8)))]
+    hole = math.pi * 64
+    outside = _sound(stamped(block, disc, View.FRONT))
+    assert outside.volume_mm3 == pytest.approx((1600 - hole) * 10, rel=1e-3)
+    inside = _sound(stamped(block, disc, View.FRONT, "inside"))
+    assert inside.volume_mm3 == pytest.approx(hole * 10, rel=1e-3)
+    pit = stamped(block, disc, View.FRONT, depth=(-6.0, -2.0))
+    assert _sound(pit).volume_mm3 == pytest.approx(16000 - hole * 3, rel=1e-3)
+    # Away from the eye it is whole.
+    assert pit.bounds == pytest.approx(block.bounds)
+    with pytest.raises(MeshError, match="is open"):
+        stamped(even_sheet(disc, View.FRONT, 0.0, 2.0), disc, View.FRONT)
+    far = [_loop(ellipse((900, 0), (8, 8)))]
+    with pytest.raises(MeshError, match="Nothing of the mesh"):
+        stamped(block, far, View.FRONT, "inside")

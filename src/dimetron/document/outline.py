@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
@@ -122,6 +121,13 @@ def polygons(item: Outline) -> tuple[Floats, ...]:
     return tuple(sampled(path, fineness(path)) for path in whole_paths(item))
 
 
+def closed_polygons(item: Outline) -> tuple[Floats, ...]:
+    """The same of an outline that encloses something. Raises OutlineError if it is open."""
+    if not all(path.closed for path in whole_paths(item)):
+        raise OutlineError(f"{item.name} is open; close it first.")
+    return polygons(item)
+
+
 def fineness(path: Path) -> float:
     """By how much polygons may miss a path, in mm."""
     return max(1e-6, _FINE * float(np.ptp(path.points, axis=0).max()))
@@ -141,8 +147,3 @@ def world_lines(item: Outline) -> list[Floats]:
 def world_points(item: Outline, points: Floats) -> Floats:
     """(n, 3) where places of its plane lie."""
     return item.view.to_world(points, item.depth)
-
-
-def all_closed(items: Sequence[Outline]) -> bool:
-    """Whether all of them enclose something."""
-    return all(path.closed for item in items for path in whole_paths(item))

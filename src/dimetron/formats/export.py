@@ -6,10 +6,14 @@ from pathlib import Path
 
 from dimetron.document.atomic import write_all
 from dimetron.document.model import Document
+from dimetron.document.outline import outlines_of
 from dimetron.formats.format import Carries, writers
 from dimetron.formats.handover import ExportError, handover
 
-_OUTLINE_KINDS = ("svg", "dxf")
+
+def _of_meshes() -> list[str]:
+    """The endings that meshes can be written with."""
+    return [ending for ending, found in writers().items() if Carries.MESHES in found.carries]
 
 
 def export(
@@ -25,14 +29,16 @@ def export(
     Raises ExportError if it has no meaning, WriteError if a file cannot be written.
     """
     kind = path.suffix.lower().removeprefix(".")
-    if kind in _OUTLINE_KINDS:
-        raise ExportError(
-            f"{path.name}: {kind.upper()} carries outlines, and this project has none; "
-            f"export {', '.join(e.upper() for e in writers())}."
-        )
     found = writers().get(kind)
     if found is None or found.write is None:
         raise ExportError(f"{path.name}: choose a name ending in .{', .'.join(writers())}.")
+    if found.carries == {Carries.OUTLINES}:
+        if not any(doc.visible(item) for item in outlines_of(doc)):
+            raise ExportError(
+                f"{path.name}: {kind.upper()} carries outlines, and this project has none; "
+                f"export {', '.join(e.upper() for e in _of_meshes())}."
+            )
+        what = ("outlines",)
     given = handover(doc, what=what, unit=unit, up=up)
     if given.planes and Carries.PLANES not in found.carries:
         raise ExportError(f"{kind.upper()} cannot carry drawings; export OBJ or GLB for them.")

@@ -28,6 +28,7 @@ class Carries(enum.Enum):
 
     MESHES = "meshes"
     PLANES = "planes"
+    OUTLINES = "outlines"
 
 
 @dataclass(frozen=True, slots=True)

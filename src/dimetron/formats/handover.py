@@ -10,7 +10,9 @@ from dimetron.document.edits import world_corners
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
 from dimetron.document.size_references import reference_mesh
+from dimetron.formats.drawn import DrawnPath
 from dimetron.formats.named import NamedMesh
+from dimetron.formats.outlined import drawn_paths
 from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
 from dimetron.imaging.prepare import pixels_of
@@ -46,6 +48,7 @@ class Handover:
     planes: tuple[TexturedPlane, ...]
     unit: str
     up: str
+    outlines: tuple[DrawnPath, ...] = ()
 
 
 def handover(
@@ -71,9 +74,10 @@ def handover(
             for body in (reference_mesh(r),)
         )
     planes = _planes(doc, unit, up) if "planes" in what else ()
-    if not meshes and not planes:
+    outlines = drawn_paths(doc, UNITS[unit]) if "outlines" in what else ()
+    if not meshes and not planes and not outlines:
         raise ExportError("There is nothing to export yet; add a mesh, or include the drawings.")
-    return Handover(meshes, planes, unit, up)
+    return Handover(meshes, planes, unit, up, outlines)
 
 
 def _turned(points: Floats, unit: str, up: str) -> Floats:

@@ -33,6 +33,8 @@ Ints = NDArray[np.intp]
 _GAP_PX, _GAP_COST, _FAINT_COST = 14.0, 4.0, 2.0
 #: A way that is so many times as long as it is straight leads somewhere else.
 _DETOUR, _ALWAYS = 6.0, 60.0
+#: Ink broader than so many pens is of two lines that run together.
+_BROAD = 1.2
 #: Ways are read at full resolution so many pixels at a time.
 _CHUNK_PX = 800
 
@@ -75,9 +77,22 @@ class Ways:
         return self.window.to_picture(self.pixels[way] + 0.5)
 
 
-def run_along(pyramid: Pyramid, way: Floats, begin: Floats, end: Floats) -> Run:
+def nearest_on_line(pyramid: Pyramid, px: Floats, reach: float) -> Floats | None:
+    """(2,) the place on a line nearest to a pixel of the picture; None beyond reach."""
+    window = window_on(pyramid, px - 2 * reach - 20, px + 2 * reach + 20)
+    lines = None if window is None else _lines(window)
+    if window is None or lines is None or not lines.any():
+        return None
+    rows, columns = np.nonzero(lines)
+    own = np.stack([columns, rows], axis=1).astype(np.float64) + 0.5
+    places = window.to_picture(own)
+    away = np.hypot(*(places - px).T)
+    return places[int(np.argmin(away))] if away.min() <= reach else None
+
+
+def run_along(pyramid: Pyramid, way: Floats, begin: Floats, end: Floats | None) -> Run:
     """The line that a way runs along, at the picture's full resolution: its middle, or its edge,
-    and its corners. begin, end: where it begins and ends exactly."""
+    and its corners. begin, end: where it begins and ends exactly; None: on the line."""
     way = _dense(way)
     parts, pens = [], []
     for chunk in _chunks(way):
@@ -89,7 +104,8 @@ def run_along(pyramid: Pyramid, way: Floats, begin: Floats, end: Floats) -> Run:
         parts.append(window.to_picture(points))
         pens.append(pen * window.scale)
     pen = float(np.median(pens)) if pens else 0.0
-    points = _between(np.concatenate(parts), begin, end, pen + 1.5)
+    points = np.concatenate(parts)
+    points = _between(points, begin, points[-1] if end is None else end, pen + 1.5)
     return with_corners(points, False, pen)
 
 
@@ -115,7 +131,11 @@ def _on_line(window: Window, points: Floats) -> tuple[Floats, float]:
         return refined(ink, points, slopes_of(ink.dark), ring=False), 0.0
     pen = max(1.5, 2 * float(np.median(ink.wide[row, column])) - 0.5)
     # A coarser picture's way lies beside the line by more than a hand sees: it is led in twice.
-    return centred(ink, centred(ink, points, pen + 2), pen), pen
+    points = centred(ink, centred(ink, points, pen + 2), pen)
+    # Where another line meets this one the middle of both is neither's.
+    alone = 2 * ink.wide[row, column] - 0.5 <= _BROAD * pen + 1
+    alone[[0, -1]] = True
+    return (points[alone] if alone.mean() > 0.5 else points), pen
 
 
 def _between(points: Floats, begin: Floats, end: Floats, blur: float) -> Floats:

@@ -16,6 +16,8 @@ from dimetron.outlines.window import window_on
 
 #: Lines farther away than this are not what an outline is meant to follow, in pixels.
 REACH_PX = 14.0
+#: Lines are brought in from so far.
+LAY_PX = 30.0
 #: Read in steps of so many pixels, so many places at a time.
 _STEP, _AT_ONCE = 0.5, 700
 #: A run of ink longer than so many pens leads across.
@@ -73,7 +75,7 @@ def off_ink(pyramid: Pyramid, path: Path, reach: float = REACH_PX) -> OffInk:
 
 
 def laid_on(
-    pyramid: Pyramid, path: Path, miss: float, reach: float = REACH_PX, only: Mask | None = None
+    pyramid: Pyramid, path: Path, miss: float, reach: float = LAY_PX, only: Mask | None = None
 ) -> Path:
     """A path brought onto the nearest line, fitted within ``miss`` pixels; its corners stay
     corners. only (pieces,): the pieces that move. Raises OutlineError if no line is near."""

@@ -12,6 +12,7 @@ from dimetron.app.board.widget import Board
 from dimetron.app.shell.bring_in import Bringer, PictureDialog, Wish, clipboard_wish, wishes_for
 from dimetron.app.shell.files import Files
 from dimetron.app.shell.mesh_bringer import MeshBringer
+from dimetron.app.shell.outline_bringer import DROPPED, OutlineBringer
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
@@ -28,6 +29,7 @@ class Arrivals(QObject):
         files: Files,
         bringer: Bringer,
         mesh_bringer: MeshBringer,
+        outline_bringer: OutlineBringer,
         settings: Settings,
         preparing: Callable[[], bool],
     ) -> None:
@@ -38,6 +40,7 @@ class Arrivals(QObject):
         self._files = files
         self._bringer = bringer
         self._mesh_bringer = mesh_bringer
+        self._outline_bringer = outline_bringer
         self._settings = settings
         self._preparing = preparing
         board.dropped.connect(self._on_dropped)
@@ -47,6 +50,10 @@ class Arrivals(QObject):
         paths = self._chosen_files(meshes=True)
         if paths:
             self._bring(paths, None)
+
+    def choose_outlines(self) -> None:
+        """Bring in the curves of SVG and DXF files as outlines."""
+        self._outline_bringer.ask()
 
     def _chosen_files(self, meshes: bool = False) -> list[Path]:
         """meshes: whether mesh files may be chosen, too."""
@@ -104,6 +111,9 @@ class Arrivals(QObject):
 
     def _bring(self, paths: list[Path], view: AnyView | None) -> None:
         """As sheets in Prepare; else each onto the plane of a view. Meshes are asked about."""
+        for path in (p for p in paths if p.suffix.lower() in DROPPED):
+            self._outline_bringer.bring(path, view)
+        paths = [path for path in paths if path.suffix.lower() not in DROPPED]
         paths = self._without_meshes(paths)
         if self._preparing():
             self._bringer.bring([Wish(path.name, None, path=path) for path in paths])

@@ -81,6 +81,7 @@ def _file(parts: Parts) -> None:
         Command("open", "Open a project…", "Open a .dimetron file", files.open_dialog, "Ctrl+O", "File"),
         Command("demo", "Open the demo", "Open the watering can with its drawings", parts.open_demo, "", "File"),
         Command("bring", "Bring in…", "Choose pictures and meshes, with a preview", parts.arrivals.choose, "Ctrl+I", "File", icon="photo-plus"),
+        Command("bring-outlines", "Bring in outlines…", "The curves of SVG and DXF files, onto the view of what is chosen", parts.arrivals.choose_outlines, "", "File", icon="follow-ink"),
         Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: parts.navigation.browse(parts.browser.isHidden()), "Ctrl+B", "File", icon="layout-board"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),

@@ -40,6 +40,7 @@ from dimetron.app.shell.menu import GROUPS, define
 from dimetron.app.shell.mesh_bringer import MeshBringer
 from dimetron.app.shell.navigation import Navigation
 from dimetron.app.shell.notices import NoticeBar
+from dimetron.app.shell.outline_bringer import OutlineBringer
 from dimetron.app.shell.title_block import TitleBlock
 from dimetron.app.shell.workbench import Workbench
 from dimetron.app.stations.hand_off_panel import HandOff
@@ -95,6 +96,7 @@ class Window(QMainWindow):
         self.files = Files(self.session, self, self.busy, self.notices.ask)
         self.bringer = Bringer(self.session, self.pictures, self._busy_until, self)
         self.mesh_bringer = MeshBringer(self.session, self.settings, self._busy_until, self)
+        self.outline_bringer = OutlineBringer(self.session, self.settings, self._busy_until, self)
         self.arrivals = Arrivals(
             self,
             self.session,
@@ -102,6 +104,7 @@ class Window(QMainWindow):
             self.files,
             self.bringer,
             self.mesh_bringer,
+            self.outline_bringer,
             self.settings,
             lambda: self.route.open_id == "prepare",
         )
@@ -493,7 +496,7 @@ class Window(QMainWindow):
     def _end_work(self) -> None:
         """What is being made is stopped where it can be, and waited for where not."""
         self.settings.set_raw("window/geometry", self.saveGeometry())
-        makers = self.bringer, self.mesh_bringer, self.pictures, self.desk
+        makers = self.bringer, self.mesh_bringer, self.outline_bringer, self.pictures, self.desk
         for maker in (*makers, self.workbench.comparer):
             maker.stop()
         for worker in self.findChildren(Worker):

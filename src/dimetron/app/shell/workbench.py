@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
@@ -170,6 +171,9 @@ class Workbench(QObject):
         done: Callable[[tuple[Traced, ...]], None],
     ) -> None:
         self.comparer.trace(drawing, line, miss_px, done)
+
+    def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
+        self.comparer.block(quads, size, done)
 
     def propose(
         self,

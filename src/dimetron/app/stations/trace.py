@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.tools.tracing.block import BlockOut
 from dimetron.app.tools.tracing.follow import FollowInk
 from dimetron.app.tools.tracing.itself import TraceItself
+from dimetron.app.tools.tracing.make import MakeSolid
 from dimetron.app.tools.tracing.points import EditPoints
+from dimetron.app.tools.tracing.shapes import BeginShape
 from dimetron.document.outline import outlines_of
 
 
@@ -25,6 +28,6 @@ STATION = StationSpec(
     40,
     _state,
     _to_do,
-    (FollowInk, EditPoints, TraceItself),
+    (FollowInk, EditPoints, TraceItself, BeginShape, MakeSolid, BlockOut),
     plain="points",
 )

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
@@ -146,6 +147,10 @@ class Ink(Protocol):
     ) -> None:
         """Trace what is drawn on a worker: all of it as in ``outlines.trace``, or ("outermost")
         what it encloses. Raises ValueError while its picture is being read."""
+
+    def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
+        """The largest solid that the drawings' outlines allow, on a worker: as cut, or as quads
+        about ``size`` mm large. Raises ValueError while a picture is being read."""
 
     def propose(
         self,

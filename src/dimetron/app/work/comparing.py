@@ -18,6 +18,7 @@ from dimetron.imaging.recipe import Recipe
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.shape import Shape
+    from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
     from dimetron.registration.byink.proposal import Proposal
@@ -108,6 +109,29 @@ class Comparer(QObject):
             return traced_by_itself(pyramid, line, miss_px, progress)
 
         self._run(f"Tracing {drawing.name}…", doc, (), work, done)
+
+    def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
+        """The largest solid that the outlines of all shown drawings allow. Raises ValueError."""
+        doc = self._session.committed
+        planes = tuple(d for d in doc.planes if doc.visible(d))
+        recipes = {d.id: doc.recipe(d) for d in planes}
+        if not planes:
+            raise ValueError("Place drawings first.")
+        if any(recipe not in self._pictures.pyramids for recipe in recipes.values()):
+            raise ValueError("Wait until the drawings are read.")
+        pyramids = {id_: self._pictures.pyramids[recipe] for id_, recipe in recipes.items()}
+        mine = self._asked + 1
+
+        def work(_: dict[str, Shape]) -> Mesh:
+            from dimetron.document.blocking import blocked, outlined
+
+            def progress(share: float) -> None:
+                if mine != self._asked:
+                    raise Stopped
+
+            return blocked(outlined(doc, pyramids, progress), quads, size)
+
+        self._run("Blocking out the drawings…", doc, (), work, done)
 
     def _compared(self, doc: Document) -> tuple[Drawing, ...]:
         """Shown drawings of principal views, whose pictures are there."""

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
+from dimetron.document.making import remade
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
 from dimetron.imaging.figure.kind import Kind as DrawnKind
@@ -137,7 +138,7 @@ class Session(QObject):
 
     def preview(self, document: Document) -> None:
         """Show a document without making a step of it."""
-        document = evaluated(document, self.committed, ink_of=self.ink_of)
+        document, _ = self._settled(document)
         if self._patch is not None or document is not self.unmoved:
             self._drop_preview()
             self._preview = document
@@ -159,15 +160,23 @@ class Session(QObject):
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
         was = self.document
-        document = evaluated(document, self.committed, ink_of=self.ink_of)
+        document, said = self._settled(document)
         self._drop_preview()
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
             self._after_change()
+        for words in said:
+            self.tell(words)
+
+    def _settled(self, document: Document) -> tuple[Document, tuple[str, ...]]:
+        """With numbers that follow from others, and meshes that follow from outlines, as they are
+        now; and what is to be said of those."""
+        document = evaluated(document, self.committed, ink_of=self.ink_of)
+        return remade(document, self.committed)
 
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""
-        document = evaluated(document, self.committed, ink_of=self.ink_of)
+        document, _ = self._settled(document)
         self._drop_preview()
         self._history = self._history.replaced(document, label)
         self._after_change()

@@ -14,6 +14,8 @@ from dimetron.formats.drawn import DrawnPath, layers
 from dimetron.outlines.path import Path
 
 _INK = "#22313B"
+#: SVG knows no metres and feet: such a file tells no unit.
+_UNITS = {"m": "", "ft": ""}
 #: Digits after the point: a hundred thousandth of a millimetre or pixel.
 _DIGITS = 5
 
@@ -27,10 +29,11 @@ def svg_of(
     """An SVG of paths whose y runs down. box: left, top, width and height of what is shown, in the
     paths' own units, each of which is one ``unit`` ("mm", ...; none: a pixel)."""
     left, top, width, height = (_number(v) for v in box)
+    of = _UNITS.get(unit, unit)
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}{unit}" '
-        f'height="{height}{unit}" viewBox="{left} {top} {width} {height}">',
+        f'<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="{width}{of}" '
+        f'height="{height}{of}" viewBox="{left} {top} {width} {height}">',
     ]
     style = f'fill="none" stroke="{_INK}" stroke-width="{_number(stroke)}"'
     for number, (layer, members) in enumerate(layers(paths).items()):

@@ -21,7 +21,7 @@ from dimetron.mesh.arrays import Floats
 from dimetron.outlines import halves
 from dimetron.outlines.edit import closed
 from dimetron.outlines.fit import fitted
-from dimetron.outlines.follow import Ways, run_along, ways_from
+from dimetron.outlines.follow import Ways, nearest_on_line, run_along, ways_from
 from dimetron.outlines.path import Path, from_pieces, joined, path_of
 from dimetron.render.overlays import Label, Marks, Overlay
 
@@ -35,7 +35,7 @@ _WHOLE = ""
 class FollowInk(Tool):
     """Click along a drawn line: between two clicks the outline follows it."""
 
-    shortcut = "N"
+    shortcut = "Shift+K"
     name, title, icon = "follow-ink", "Follow the ink", "follow-ink"
     hint = "Click along a drawn line: the outline follows it. Ctrl goes straight."
 
@@ -84,7 +84,7 @@ class FollowInk(Tool):
         assert event.view is not None
         self._view = event.view
         self._drawing = picking.drawing_shown_at(self.bench.document, event)
-        self._first = self._on_axis(event, event.view.to_plane(picked.point))
+        self._first = self._on_axis(event, self._led(event, picked))
         self._pieces, self._ways, self._next = [], None, None
         self.bench.refresh()
 
@@ -115,8 +115,22 @@ class FollowInk(Tool):
         if self._closes(event):
             assert self._first is not None
             return self._first
-        picked = picking.on_board(self.bench, event)
-        return self._on_axis(event, self._view.to_plane(picked.point))
+        return self._on_axis(event, self._led(event, picking.on_board(self.bench, event)))
+
+    def _led(self, event: BoardEvent, picked: picking.Picked) -> Floats:
+        """A place that snaps to nothing is led onto the nearest line."""
+        assert self._view is not None
+        at = self._view.to_plane(picked.point)
+        drawing = self._drawing
+        pyramid = None if drawing is None else self.bench.pyramid(drawing)
+        if picked.aimed is not None or picked.guides or event.ctrl or "ink" not in self.bench.snaps:
+            return at
+        if drawing is None or pyramid is None or not isinstance(event.camera, OrthoCamera):
+            return at
+        place = drawing.placement
+        reach = _LEAD_PX * event.camera.mm_per_px / place.mm_per_px
+        on_line = nearest_on_line(pyramid, place.to_px(at), reach)
+        return at if on_line is None else place.to_plane(on_line)
 
     def _closes(self, event: BoardEvent) -> bool:
         """Whether the pointer is back at the beginning."""

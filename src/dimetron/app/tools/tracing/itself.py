@@ -25,7 +25,7 @@ _USUAL_MISS = 0.3
 class TraceItself(Tool):
     """Let the drawing's lines be traced; click pieces to leave or to take them."""
 
-    shortcut = "Shift+N"
+    shortcut = "Shift+U"
     name, title, icon = "trace-itself", "Trace by itself", "trace-itself"
     hint = "Click a drawing to have it traced."
 

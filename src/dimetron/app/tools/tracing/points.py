@@ -36,7 +36,7 @@ class _Drag:
 class EditPoints(Tool):
     """Drag points and handles of outlines, or type where they are."""
 
-    shortcut = "V"
+    shortcut = "Shift+J"
     name, title, icon = "points", "Points and handles", "outline-points"
     hint = "Click an outline, then drag its points; Ctrl+click on it puts one in."
 

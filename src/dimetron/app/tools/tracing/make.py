@@ -1,0 +1,238 @@
+"""Make a solid of outlines: previewed with typed numbers, and changed while it is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import Any
+
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
+from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.tracing.grabbed import grabbed
+from dimetron.app.work.numbers import Numbers
+from dimetron.document.making import (
+    Maker,
+    how_made,
+    maker_of,
+    makers,
+    remade_with,
+    with_made,
+)
+from dimetron.document.model import MeshObject, with_item
+from dimetron.document.outline import Outline, closed_polygons
+from dimetron.geometry.views import View
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.solids.stamped import stamped
+from dimetron.render.overlays import Overlay
+
+
+class MakeSolid(Tool):
+    """Choose outlines and what to make of them; the numbers stay open while it is chosen."""
+
+    shortcut = "Ctrl+J"
+    name, title, icon = "make-solid", "Make a solid", "cube-plus"
+    hint = "Click outlines (Shift adds), choose what to make of them, then Enter."
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._maker = next(iter(makers().values()))
+        self._numbers: dict[str, Any] = {}
+        self._fault = ""
+
+    def words(self) -> str:
+        if self._made() is not None:
+            return "Type other numbers: it is made anew. Click outlines for another one."
+        return self.hint
+
+    # What is chosen.
+
+    def _outlines(self) -> list[Outline]:
+        """The chosen outlines, in the order in which they were chosen."""
+        found = [self.bench.committed.item(id_) for id_ in self.bench.chosen]
+        return [item for item in found if isinstance(item, Outline)]
+
+    def _made(self) -> MeshObject | None:
+        """The chosen mesh, if it was made of outlines."""
+        item = self.bench.chosen_mesh
+        return item if item is not None and maker_of(item) is not None else None
+
+    def _how(self, maker: Maker) -> Any:
+        return self._numbers.get(maker.name) or maker.settings()
+
+    # Pointing.
+
+    def press(self, event: BoardEvent) -> bool:
+        if event.view is None:
+            return False
+        hit = grabbed(self.bench.committed, event, ())
+        if hit is None:
+            return self._catch_depth(event)
+        ids = tuple(o.id for o in self._outlines())
+        if event.shift:
+            chosen = tuple(i for i in ids if i != hit.item.id) if hit.item.id in ids else (
+                *ids, hit.item.id
+            )  # fmt: skip
+        else:
+            chosen = (hit.item.id,)
+        self.bench.choose(chosen)
+        self._show()
+        return True
+
+    def _catch_depth(self, event: BoardEvent) -> bool:
+        """A click in another view says how deep a slab reaches from its outlines."""
+        outlines = self._outlines()
+        view = outlines[0].view if outlines else None
+        if self._maker.name != "slab" or not isinstance(view, View) or event.view is None:
+            return False
+        axis = view.depth_axis
+        if axis not in event.view.paper_axes:
+            return False
+        from dimetron.app.tools.picking import on_board
+
+        sign = float(view.directions.forward[axis])
+        depth = sign * float(on_board(self.bench, event).point[axis]) - outlines[0].depth
+        if abs(depth) < 1e-9:
+            return True
+        how = self._how(self._maker)
+        both = how.way == "both"
+        thick = 2 * abs(depth) if both else abs(depth)
+        way = "both" if both else "away" if depth > 0 else "toward"
+        self._take(type(how)(thick, way, how.taper, how.rounding))
+        return True
+
+    # Making.
+
+    def _show(self) -> None:
+        """Preview it, if it can be made."""
+        self._fault = ""
+        outlines = self._outlines()
+        if not outlines:
+            self.bench.cancel()
+            self.bench.refresh()
+            return
+        try:
+            doc, _ = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
+            self.bench.preview(doc)
+        except MeshError as error:
+            self._fault = str(error)
+            self.bench.cancel()
+        self.bench.refresh()
+
+    def _make(self) -> None:
+        outlines = self._outlines()
+        doc, made = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
+        name = doc.mesh(made).name
+        self.bench.commit(doc, f"Make {name}")
+        self.bench.choose((made,))
+        self.bench.refresh()
+
+    def _take(self, how: Any) -> None:
+        """Other numbers: of the chosen mesh, or of what is about to be made."""
+        item = self._made()
+        if item is not None:
+            maker = maker_of(item)
+            assert maker is not None
+            self._numbers[maker.name] = how
+            doc = remade_with(self.bench.committed, item.id, how)
+            self.bench.commit(doc, f"Make {item.name} anew")
+            self.bench.refresh()
+            return
+        self._numbers[self._maker.name] = how
+        self._show()
+
+    def key(self, key: str, event: BoardEvent | None) -> bool:
+        if key == "enter" and self._outlines():
+            self._make()
+            return True
+        return False
+
+    def abandon(self) -> bool:
+        active = self.bench.document is not self.bench.committed
+        self.bench.cancel()
+        return active
+
+    def put_down(self) -> None:
+        self.bench.cancel()
+
+    # The panel.
+
+    def _shown(self) -> Numbers:
+        item = self._made()
+        if item is not None:
+            maker = maker_of(item)
+            assert maker is not None
+            return Numbers(maker.parameters, how_made(item), self._take)
+        return Numbers(self._maker.parameters, self._how(self._maker), self._take)
+
+    def options(self) -> Sequence[Option]:
+        if self._made() is not None:
+            return self._shown().options()
+
+        def choose(value: str) -> None:
+            self._maker = makers()[value]
+            self._show()
+
+        choices = tuple((maker.name, maker.title) for maker in makers().values())
+        what = Option("Make", choices, self._maker.name, choose, listed=True)
+        return (what, *self._shown().options())
+
+    def fields(self) -> Sequence[Field]:
+        return self._shown().fields()
+
+    def switches(self) -> Sequence[Switch]:
+        return self._shown().switches()
+
+    def actions(self) -> Sequence[Action]:
+        item = self._made()
+        if item is not None:
+
+            def plain() -> None:
+                doc = with_item(self.bench.committed, item.id, made=None)
+                self.bench.commit(doc, f"Make {item.name} plain")
+                self.bench.refresh()
+
+            hint = "Its outlines do not change it any more"
+            return (Action("plain", "Make it plain", plain, hint),)
+        ready = bool(self._outlines()) and not self._fault
+        hint = f"{self._maker.sentence} (Enter)"
+        found = [Action("make", "Make it", self._make, hint, ready, True)]
+        if self._to_cut() is not None:
+            for keep, title in (("outside", "Cut it out"), ("inside", "Keep inside")):
+                words = f"Stamp the outlines through the mesh, and keep what lies {keep}"
+                found.append(Action(keep, title, partial(self._cut, keep), words))
+        return tuple(found)
+
+    def _to_cut(self) -> MeshObject | None:
+        """The mesh that is chosen beside outlines."""
+        items = [self.bench.committed.item(id_) for id_ in self.bench.chosen]
+        meshes = [item for item in items if isinstance(item, MeshObject)]
+        return meshes[0] if len(meshes) == 1 and self._outlines() else None
+
+    def _cut(self, keep: str) -> None:
+        item, outlines = self._to_cut(), self._outlines()
+        if item is None:
+            return
+        view = outlines[0].view
+        if any(o.view != view for o in outlines):
+            raise MeshError("Stamp outlines of one view at a time.")
+        loops = [loop for outline in outlines for loop in closed_polygons(outline)]
+        mesh = stamped(item.mesh, loops, view, keep)
+        self.bench.cancel()
+        doc = with_item(self.bench.committed, item.id, mesh=mesh, made=None)
+        self.bench.commit(doc, f"Cut {item.name}")
+        self.bench.choose((item.id,))
+        self.bench.refresh()
+
+    def told(self) -> str:
+        item = self._made()
+        if item is not None and item.made is not None:
+            names = [o.name for id_ in item.made.of if (o := self.bench.document.item(id_))]
+            return f"Made of {', '.join(names)}; it follows them."
+        if self._fault:
+            return self._fault
+        names = [outline.name for outline in self._outlines()]
+        return f"Of {', '.join(names)}." if names else "No outline is chosen."
+
+    def overlays(self) -> Sequence[Overlay]:
+        return ()

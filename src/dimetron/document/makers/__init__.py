@@ -1,0 +1,1 @@
+"""What can be made of outlines: a module each."""

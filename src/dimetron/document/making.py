@@ -1,0 +1,169 @@
+"""Solids and sheets made from outlines, which remember how: a changed outline makes them anew.
+
+A maker stands in one module of ``makers/`` and is registered by standing there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import asdict, dataclass, replace
+from functools import cache
+from typing import Any
+from weakref import WeakKeyDictionary
+
+from dimetron import standing
+from dimetron.document.edits import free_name
+from dimetron.document.model import Document, Made, MeshObject, new_id
+from dimetron.document.outline import Outline
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.parameters import Parameter, checked, parameters_of
+from dimetron.outlines.path import OutlineError
+
+#: What a mesh says it was made by, before the maker's name.
+_PREFIX = "outline:"
+
+
+@dataclass(frozen=True, slots=True)
+class Maker:
+    """sentence: what it makes; needs: of how many outlines, at least and at most (0: any number);
+    make: the mesh. order: among the makers."""
+
+    name: str
+    title: str
+    sentence: str
+    icon: str
+    order: int
+    needs: tuple[int, int]
+    settings: type
+    make: Callable[[Sequence[Outline], Any], Mesh]
+
+    @property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """What can be typed."""
+        return parameters_of(self.settings)
+
+    def check(self, outlines: Sequence[Outline]) -> None:
+        """Raises MeshError with what is to be chosen."""
+        least, most = self.needs
+        if len(outlines) < least:
+            many = "an outline" if least == 1 else f"{least} outlines"
+            raise MeshError(f"Choose {many} to make this of.")
+        if most and len(outlines) > most:
+            many = "one outline" if most == 1 else f"{most} outlines"
+            raise MeshError(f"This is made of {many} at most; choose fewer.")
+
+
+@cache
+def makers() -> dict[str, Maker]:
+    """All makers by name, in their order."""
+    modules = standing.modules_in("dimetron.document.makers")
+    found = [maker for module in modules for maker in standing.values_in(module, Maker)]
+    return {maker.name: maker for maker in sorted(found, key=lambda maker: maker.order)}
+
+
+def made_of(maker: Maker, outlines: Sequence[Outline], how: Any) -> Mesh:
+    """The mesh. Raises MeshError for what has no meaning."""
+    maker.check(outlines)
+    try:
+        return maker.make(outlines, checked(how))
+    except OutlineError as error:
+        raise MeshError(str(error)) from error
+
+
+def with_made(
+    doc: Document, maker: Maker, outlines: Sequence[Outline], how: Any
+) -> tuple[Document, str]:
+    """The project with what is made of outlines, and its id. Raises MeshError."""
+    mesh = made_of(maker, outlines, how)
+    name = outlines[0].name.removesuffix(" outline")
+    made = Made(_PREFIX + maker.name, tuple(asdict(how).items()), tuple(o.id for o in outlines))
+    item = MeshObject(new_id(), free_name(doc, f"{name} {maker.title.lower()}"), mesh, made=made)
+    _note(mesh, outlines, made)
+    return replace(doc, meshes=(*doc.meshes, item)), item.id
+
+
+def maker_of(item: MeshObject) -> Maker | None:
+    """By which maker a mesh was made of outlines, if it was."""
+    if item.made is None or not item.made.by.startswith(_PREFIX):
+        return None
+    return makers().get(item.made.by.removeprefix(_PREFIX))
+
+
+def how_made(item: MeshObject) -> Any:
+    """The parameters it was made with. Raises MeshError if they have no meaning any more."""
+    maker = _known_maker(item)
+    assert item.made is not None
+    known = {p.name for p in maker.parameters}
+    return checked(maker.settings(**{k: v for k, v in item.made.numbers if k in known}))
+
+
+def remade_with(doc: Document, id_: str, how: Any) -> Document:
+    """The project with a mesh made anew with other numbers. Raises MeshError."""
+    item = doc.mesh(id_)
+    assert item.made is not None
+    outlines = _sources(doc, item)
+    mesh = made_of(_known_maker(item), outlines, how)
+    made = replace(item.made, numbers=tuple(asdict(how).items()))
+    _note(mesh, outlines, made)
+    return _with(doc, replace(item, mesh=mesh, made=made))
+
+
+#: What each mesh was last made of, for as long as it is there.
+_made: WeakKeyDictionary[Mesh, tuple[Any, ...]] = WeakKeyDictionary()
+
+
+def _key(outlines: Iterable[Outline], made: Made) -> tuple[Any, ...]:
+    return made, tuple((o.path, o.depth, o.half, o.view) for o in outlines)
+
+
+def _note(mesh: Mesh, outlines: Sequence[Outline], made: Made) -> None:
+    _made[mesh] = _key(outlines, made)
+
+
+def _sources(doc: Document, item: MeshObject) -> list[Outline]:
+    assert item.made is not None
+    found = [doc.item(id_) for id_ in item.made.of]
+    return [o for o in found if isinstance(o, Outline)]
+
+
+def _with(doc: Document, item: MeshObject) -> Document:
+    return replace(doc, meshes=tuple(item if m.id == item.id else m for m in doc.meshes))
+
+
+def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
+    """The project with meshes made anew whose outlines are others than ``before``, and in words
+    what could not be made: such a mesh stays as it is. A mesh that was edited by hand meanwhile is
+    plain from now on, which is said too."""
+    said = []
+    for item in doc.meshes:
+        if maker_of(item) is None:
+            continue
+        assert item.made is not None
+        known = _made.get(item.mesh)
+        if known is None:
+            was = before.item(item.id)
+            if isinstance(was, MeshObject) and was.mesh is not item.mesh and was.made == item.made:
+                doc = _with(doc, replace(item, made=None))
+                said.append(f"{item.name} was edited by hand: its outlines do not change it now.")
+                continue
+            # As it was read or came back: it is what its outlines had made then.
+            known = _key(_sources(before, item), item.made)
+            _made[item.mesh] = known
+        outlines = _sources(doc, item)
+        if known == _key(outlines, item.made):
+            continue
+        try:
+            mesh = made_of(_known_maker(item), outlines, how_made(item))
+        except MeshError as error:
+            said.append(f"{item.name} stays as it is: {error}")
+            continue
+        _note(mesh, outlines, item.made)
+        doc = _with(doc, replace(item, mesh=mesh))
+    return doc, tuple(said)
+
+
+def _known_maker(item: MeshObject) -> Maker:
+    maker = maker_of(item)
+    assert maker is not None
+    return maker

@@ -1,0 +1,1 @@
+"""Files of curves, read as outlines: SVG and DXF."""

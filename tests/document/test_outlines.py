@@ -1,0 +1,151 @@
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+import pytest
+import svgelements
+
+from dimetron.demo.can import solid
+from dimetron.document import edits, serial
+from dimetron.document.container import load, save
+from dimetron.document.describe import described, in_words
+from dimetron.document.kind import lines_of, moved
+from dimetron.document.making import MeshError, maker_of, makers, remade, remade_with, with_made
+from dimetron.document.model import Document, with_item
+from dimetron.document.outline import Outline, outlines_of, with_outline, with_path
+from dimetron.document.sizing import scaled_project
+from dimetron.formats.export import export
+from dimetron.formats.handover import ExportError
+from dimetron.geometry.views import View
+from dimetron.mesh.health import health
+from dimetron.outlines import edit
+from dimetron.outlines.path import Path as Curve
+from dimetron.outlines.path import path_of
+from dimetron.outlines.shapes import ellipse, rectangle
+
+PROFILE = path_of([[0, 0], [30, 0], [25, 80], [0, 80]])
+
+
+def _with(path: Curve, view: View = View.FRONT, **more: object) -> tuple[Document, Outline]:
+    doc, id_ = with_outline(Document(), path, view, "it", **more)  # type: ignore[arg-type]
+    item = doc.item(id_)
+    assert isinstance(item, Outline)
+    return doc, item
+
+
+def test_an_outline_is_kept_told_scaled_and_slid(tmp_path: Path) -> None:
+    doc, item = _with(ellipse((10, 20), (5, 3), 30), depth=7.0, half="x")
+    save(doc, tmp_path / "o.dimetron")
+    read = load(tmp_path / "o.dimetron").document
+    assert read.further == doc.further
+    assert "outline  it: front" in in_words(described(doc))
+    (larger,) = outlines_of(scaled_project(doc, 2.0))
+    assert larger.path.points == pytest.approx(2 * item.path.points)
+    assert larger.depth == 14.0
+    (slid,) = outlines_of(moved(doc, item, (3.0, 4.0), View.RIGHT))
+    # What is right in the side view is along the line of sight of the front one.
+    assert slid.depth == pytest.approx(item.depth + 3.0)
+    assert slid.path.points == pytest.approx(item.path.points + np.array([0, 4]))
+    assert lines_of(item, View.FRONT.directions.forward)
+    assert lines_of(item, View.BACK.directions.forward)
+    assert not lines_of(item, View.TOP.directions.forward)
+    assert lines_of(item, None)[0][:, 1] == pytest.approx(7.0)
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [("points", [[0, 0]]), ("view", "nowhere"), ("half", "w"), ("radius", [-1, 0, 0, 0])],
+)
+def test_a_damaged_outline_is_refused(field: str, value: object) -> None:
+    doc, _ = _with(PROFILE)
+    tree = serial.to_json(doc)
+    tree["outlines"][0][field] = value
+    with pytest.raises(serial.ProjectError):
+        serial.from_json(serial.parsed(serial.json.dumps(tree).encode(), "o"), {}, {}, "o")
+
+
+def test_what_is_made_follows_its_outlines() -> None:
+    doc, item = _with(PROFILE)
+    doc, made = with_made(doc, makers()["turned"], [item], makers()["turned"].settings(sides=24))
+    before = health(doc.mesh(made).mesh)
+    assert before.closed
+    wider = with_path(doc, item.id, edit.moved(item.path, [1, 2], (10, 0)))
+    after, said = remade(wider, doc)
+    assert not said
+    assert health(after.mesh(made).mesh).volume_mm3 > (before.volume_mm3 or 0)
+    again, _ = remade(after, wider)
+    assert again.mesh(made).mesh is after.mesh(made).mesh
+    finer = remade_with(after, made, makers()["turned"].settings(sides=48))
+    assert finer.mesh(made).mesh.topology.face_count > after.mesh(made).mesh.topology.face_count
+
+
+def test_what_cannot_be_made_anew_stays_and_what_is_edited_is_plain() -> None:
+    doc, item = _with(ellipse((40, 0), (5, 5)))
+    doc, made = with_made(doc, makers()["turned"], [item], makers()["turned"].settings())
+    across = with_path(doc, item.id, ellipse((0, 0), (50, 5)))
+    halved, _ = remade(across, doc)
+    assert health(halved.mesh(made).mesh).closed
+    flat = with_path(doc, item.id, path_of([[0, 0], [0, 9]]))
+    kept, said = remade(flat, doc)
+    assert kept.mesh(made).mesh is doc.mesh(made).mesh
+    assert "stays as it is" in said[0]
+    by_hand = with_item(doc, made, mesh=edits.with_mesh(doc, solid(), "x")[0].meshes[-1].mesh)
+    plain, said = remade(by_hand, doc)
+    assert plain.mesh(made).made is None
+    assert "edited by hand" in said[0]
+
+
+def test_a_read_project_knows_how_its_meshes_were_made(tmp_path: Path) -> None:
+    doc, item = _with(PROFILE)
+    doc, made = with_made(doc, makers()["turned"], [item], makers()["turned"].settings())
+    save(doc, tmp_path / "m.dimetron")
+    read = load(tmp_path / "m.dimetron").document
+    assert maker_of(read.mesh(made)) is makers()["turned"]
+    same, _ = remade(replace(read, order=(made,)), read)
+    assert same.mesh(made).mesh is read.mesh(made).mesh
+    wider = with_path(read, item.id, edit.moved(item.path, [1], (10, 0)))
+    assert remade(wider, read)[0].mesh(made).mesh is not read.mesh(made).mesh
+
+
+@pytest.mark.parametrize("name", list(makers()))
+def test_every_maker_makes_a_mesh_and_refuses_what_it_cannot(name: str) -> None:
+    maker = makers()[name]
+    doc = Document()
+    views = (View.FRONT, View.RIGHT, View.TOP) if name == "common" else (View.FRONT,) * 3
+    for number, view in enumerate(views):
+        middle = (50, 0) if name == "turned" else (0, 0)
+        shape = ellipse(middle, (20 - 2 * number, 30))
+        doc, _ = with_outline(doc, shape, view, "o", depth=10.0 * number)
+    outlines = outlines_of(doc)[: maker.needs[1] or 3]
+    doc, made = with_made(doc, maker, outlines, maker.settings())
+    found = health(doc.mesh(made).mesh)
+    assert found.faces > 0
+    assert found.nonmanifold_edges == found.flipped_faces == 0
+    assert found.closed == (name != "sheet")
+    with pytest.raises(MeshError):
+        with_made(doc, maker, (), maker.settings())
+    open_, item = _with(path_of([[0, 0], [0, 5], [0, 9]]))
+    with pytest.raises(MeshError):
+        with_made(open_, maker, [item] * max(2, maker.needs[0]), maker.settings())
+
+
+def test_outlines_go_out_as_svg_and_dxf_at_true_size(tmp_path: Path) -> None:
+    doc, _ = _with(rectangle((-20, 10), (60, 40)))
+    doc, _ = with_outline(doc, path_of([[0, 0], [10, 5]]), View.TOP, "half", half="x")
+    export(doc, tmp_path / "o.dxf")
+    drawing = ezdxf.readfile(tmp_path / "o.dxf")
+    assert drawing.units == ezdxf.units.MM
+    of_front = [e for e in drawing.modelspace() if e.dxf.layer == "Front"]
+    places = np.array([(p.x, p.y) for e in of_front for p in e.flattening(0.01)])
+    assert places.min(axis=0) == pytest.approx([-20, 10])
+    assert places.max(axis=0) == pytest.approx([60, 40])
+    export(doc, tmp_path / "o.svg", unit="cm")
+    svg = svgelements.SVG.parse(tmp_path / "o.svg", ppi=25.4)
+    boxes = [e.bbox() for e in svg.elements() if isinstance(e, svgelements.Path)]
+    assert boxes[0][2] - boxes[0][0] == pytest.approx(80, rel=1e-4)
+    assert boxes[1][2] - boxes[1][0] == pytest.approx(20, rel=1e-4)
+    with pytest.raises(ExportError, match="has none"):
+        export(edits.with_mesh(Document(), solid(), "m")[0], tmp_path / "x.svg")
