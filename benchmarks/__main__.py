@@ -21,6 +21,7 @@ NAMES = (
     "split",
     "used",
     "load",
+    "trace",
 )
 
 

@@ -5,6 +5,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 
 from dimetron.demo.shelf import project
 from dimetron.document.making import makers
@@ -231,6 +233,28 @@ def test_letters_of_a_shape_are_stamped_through_a_plate(tracing: Hand) -> None:
     after = hand.doc.mesh(slab.id)
     assert after.made is None
     assert before - (health(after.mesh).volume_mm3 or 0) == pytest.approx(np.pi * 100 * 5, rel=0.01)
+
+
+def test_typed_letters_are_outlines_in_a_group(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "letters")
+    turn()
+    line = next(
+        w
+        for w in hand.window.route.panel.findChildren(QLineEdit)
+        if w.accessibleName() == "Text" and not w.isHidden()
+    )
+    QTest.keyClicks(line, "Bo")
+    hand.type_into(hand.field("Height"), "25")
+    hand.click(hand.at("elevation", (-30, 0, 60)))
+    found = outlines_of(hand.doc)
+    assert len(found) == 5
+    assert [group.name for group in hand.doc.groups] == ["Bo"]
+    assert {item.group for item in found} == {hand.doc.groups[0].id}
+    box = np.array([bounds(item.path) for item in found])
+    assert box[:, 1, 1].max() - box[:, 0, 1].min() == pytest.approx(25, abs=1)
+    QTest.keyClicks(line, "\N{SNAIL}")
+    assert "no letter" in _panel(hand)
 
 
 def test_numbers_of_what_is_made_can_be_changed_until_it_is_made_plain(tracing: Hand) -> None:

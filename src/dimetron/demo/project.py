@@ -8,7 +8,7 @@ from functools import cache
 
 from PIL import Image
 
-from dimetron.demo import beetle, bench, can, clock, odo, snail
+from dimetron.demo import beetle, bench, can, clock, odo, snail, tracing
 from dimetron.demo.lines import visible_lines
 from dimetron.demo.pencil import Scan, drawn, encoded
 from dimetron.demo.photo import taken
@@ -53,7 +53,12 @@ CAN_SCANS = (
     ),
 )
 
-
+#: Odo, each view on a sheet of its own.
+ODO_SCANS = (
+    Scan(View.FRONT, "odo front.png", (760, 1100), (380.0, 1020.0), 0.2, line_px=3.0, seed=31),
+    Scan(View.RIGHT, "odo side.png", (1760, 1100), (720.0, 1020.0), 0.2, line_px=3.0, seed=32),
+    Scan(View.TOP, "odo plan.png", (760, 1760), (380.0, 1040.0), 0.2, line_px=3.0, seed=33),
+)
 CAN_SHEET = SheetPlan(
     (View.FRONT, View.RIGHT, View.TOP),
     0.27,
@@ -96,6 +101,7 @@ class Prop:
     plate: Plate | None = None
     file: str = ""
     photo: Callable[[], Image.Image] | None = None
+    traced: Callable[[Document], Document] | None = None
 
 
 def _of_clock() -> Image.Image:
@@ -106,6 +112,8 @@ PROPS = {
     prop.name: prop
     for prop in (
         Prop("watering-can", "Watering can", can.solid, CAN_SCANS),
+        Prop("traced-can", "Traced can", can.solid, CAN_SCANS, traced=tracing.traced_can),
+        Prop("traced-odo", "Traced Odo", odo.solid, ODO_SCANS, traced=tracing.traced_odo),
         Prop(
             "can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, None, "watering can.png"
         ),
@@ -174,6 +182,9 @@ def project(name: str = DEFAULT) -> Document:
         doc = edits.with_placement(doc, id_, placed)
     if not PROPS[name].scans:
         return _sheets_only(files)
+    traced = PROPS[name].traced
+    if traced is not None:
+        return traced(doc)
     if name == "watering-can":
         doc, _ = edits.with_mesh(doc, box((-84, -84, 0), (84, 84, 190)), "body")
     return doc

@@ -133,7 +133,9 @@ def _on_line(window: Window, points: Floats) -> tuple[Floats, float]:
     # A coarser picture's way lies beside the line by more than a hand sees: it is led in twice.
     points = centred(ink, centred(ink, points, pen + 2), pen)
     # Where another line meets this one the middle of both is neither's.
-    alone = 2 * ink.wide[row, column] - 0.5 <= _BROAD * pen + 1
+    broad = 2 * ink.wide[row, column] - 0.5 > _BROAD * pen + 1
+    around = np.ones(2 * round(pen) + 1)
+    alone = np.convolve(broad, around, "same") < 0.5 if len(broad) > len(around) else ~broad
     alone[[0, -1]] = True
     return (points[alone] if alone.mean() > 0.5 else points), pen
 

@@ -28,6 +28,8 @@ _SPECK_PX = 6.0
 #: With fewer soft pixels along its edges than this share ink is of hard steps, which are softened
 #: by so many pixels; where half of it covers, it is.
 _SOFT_SHARE, _STEPS_SOFT, _HALF = 0.1, 1.3, 0.42
+#: Whether ink is soft is told by a part of this size.
+_TELLING_PX = 1600
 #: Fewer thin pixels than this tell of no pen.
 _FEW = 30
 
@@ -59,15 +61,26 @@ def inked(image: Image.Image, medium: Medium, line: str = "auto") -> Inked:
 
 def _hard(dark: Darkness, level: float) -> bool:
     """Whether ink has no soft edges: a picture of two colours."""
+    dark = _middle(dark, level)
     mask = (dark > level).astype(np.uint8)
     ground = float(np.median(dark))
     peak = float(np.percentile(dark[mask > 0], 80)) if mask.any() else 0.0
-    rim = mask != cv2.erode(mask, np.ones((3, 3), np.uint8))
-    rim |= mask != cv2.dilate(mask, np.ones((3, 3), np.uint8))
+    around = np.ones((3, 3), np.uint8)
+    rim = cv2.dilate(mask, around) != cv2.erode(mask, around)
     if peak <= ground or not rim.any():
         return False
     share = (dark[rim] - ground) / (peak - ground)
     return float(((share > 0.2) & (share < 0.8)).mean()) < _SOFT_SHARE
+
+
+def _middle(dark: Darkness, level: float) -> Darkness:
+    """A part that tells of the whole: its middle, if anything is drawn there."""
+    h, w = dark.shape
+    if h * w <= 2 * _TELLING_PX**2:
+        return dark
+    top, left = max(0, (h - _TELLING_PX) // 2), max(0, (w - _TELLING_PX) // 2)
+    part = dark[top : top + _TELLING_PX, left : left + _TELLING_PX]
+    return part if int((part > level).sum()) > _FEW * _FEW else dark
 
 
 def inked_of(dark: Darkness, level: float, line: str = "auto") -> Inked:
@@ -76,17 +89,43 @@ def inked_of(dark: Darkness, level: float, line: str = "auto") -> Inked:
     wide = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
     if line == "edge":
         return Inked(dark, level, np.zeros_like(mask), mask, wide, 0.0)
-    pen = _pen(mask, wide)
+    parts = _Parts.of(mask)
+    pen = _pen(mask, wide, parts)
     nothing = np.zeros_like(mask)
     if line == "centre":
-        return Inked(dark, level, _whole(mask, pen), nothing, wide, pen)
+        return Inked(dark, level, parts.larger(1.5 * pen), nothing, wide, pen)
     usual = max(_WIDEST_PX, _WIDEST * max(mask.shape))
     limit = max(_WIDEST_PX, _OF_PEN * pen) if pen else usual
     thick = _opened(mask, wide, limit / 2)
+    if not thick.any():
+        return Inked(dark, level, parts.larger(1.5 * max(pen, 1.0)), nothing, wide, pen)
     thick |= _corners(mask & ~thick, thick, _CORNER * limit)
     thick &= ~_blots(mask & ~thick, thick, _BLOT * limit * limit)
-    thin = _whole(mask & ~thick, max(pen, 1.0))
-    return Inked(dark, level, thin, _whole(thick, pen), wide, pen)
+    thin = _Parts.of(mask & ~thick).larger(1.5 * max(pen, 1.0))
+    return Inked(dark, level, thin, _Parts.of(thick).larger(1.5 * pen), wide, pen)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Parts:
+    """labels (h, w): which part each pixel belongs to, 0 for none; sides (k,): the larger side of
+    each part."""
+
+    labels: NDArray[np.int32]
+    sides: NDArray[np.int32]
+
+    @classmethod
+    def of(cls, mask: Mask) -> _Parts:
+        """What hangs together."""
+        _, labels, stats, _ = cv2.connectedComponentsWithStats(
+            mask.astype(np.uint8), connectivity=8
+        )
+        sides = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
+        sides[0] = 0
+        return cls(np.asarray(labels, np.int32), np.asarray(sides, np.int32))
+
+    def larger(self, than: float) -> Mask:
+        """(h, w) the parts that are larger, and no specks."""
+        return np.asarray((self.sides > max(2.0, than))[self.labels])
 
 
 def _blots(thin: Mask, thick: Mask, largest: float) -> Mask:
@@ -120,18 +159,17 @@ def _corners(thin: Mask, thick: Mask, longest: float) -> Mask:
     return np.asarray(pointed[labels])
 
 
-def _pen(mask: Mask, wide: NDArray[np.float32]) -> float:
+def _pen(mask: Mask, wide: NDArray[np.float32], parts: _Parts) -> float:
     """How wide strokes are: in the middle of what is thin. 0 if nothing is."""
-    wide = np.where(_whole(mask, _SPECK_PX), wide, np.float32(0.0))
-    mask = wide > 0
     # The middle of a stroke is where nothing beside lies farther within.
     most = cv2.dilate(wide, np.ones((7, 7), np.uint8))
     usual = max(_WIDEST_PX, _WIDEST * max(mask.shape))
-    ridge = mask & (wide >= most) & (wide <= usual / 2)
-    if int(ridge.sum()) < _FEW:
+    ridge = np.flatnonzero(mask & (wide >= most) & (wide <= usual / 2))
+    ridge = ridge[parts.sides[parts.labels.ravel()[ridge]] > 1.5 * _SPECK_PX]
+    if len(ridge) < _FEW:
         return 0.0
     # Half a pixel at either side is covered in part.
-    return float(2 * np.median(wide[ridge]) - 1 + 0.5)
+    return float(2 * np.median(wide.ravel()[ridge]) - 1 + 0.5)
 
 
 def _opened(mask: Mask, wide: NDArray[np.float32], radius: float) -> Mask:
@@ -141,19 +179,6 @@ def _opened(mask: Mask, wide: NDArray[np.float32], radius: float) -> Mask:
         return np.zeros_like(mask)
     away = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, 5)
     return np.asarray(mask & (away <= radius + 1.5))
-
-
-def _whole(mask: Mask, pen: float) -> Mask:
-    """Without specks smaller than strokes are wide."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(
-        mask.astype(np.uint8), connectivity=8
-    )
-    if count < 2:
-        return mask
-    sides = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
-    kept = sides > max(2.0, 1.5 * pen)
-    kept[0] = False
-    return np.asarray(kept[labels])
 
 
 def thin_lines(ink: Inked) -> Mask:

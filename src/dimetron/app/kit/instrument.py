@@ -58,6 +58,16 @@ class Switch:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Text:
+    """Words that are typed; ``enter`` is told with every key."""
+
+    name: str
+    value: str
+    enter: Callable[[str], None]
+    hint: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Action:
     """Something to do at once, as a button."""
 
@@ -76,7 +86,7 @@ _LOG = logging.getLogger(__name__)
 _SHOWN: dict[str, Any] = {
     **{"words": "", "told": "", "overlays": (), "marks": (), "cursor": "", "about": None},
     **{"frame": None, "glass": None, "veil": None},
-    **{"fields": (), "options": (), "switches": (), "actions": ()},
+    **{"fields": (), "options": (), "switches": (), "actions": (), "texts": ()},
 }
 _DONE: dict[str, Any] = {"press": False, "move": None, "release": None, "key": False}
 _Method = Callable[..., Any]
@@ -140,6 +150,9 @@ class Instrument:
         return None
 
     def fields(self) -> Sequence[Field]:
+        return ()
+
+    def texts(self) -> Sequence[Text]:
         return ()
 
     def options(self) -> Sequence[Option]:

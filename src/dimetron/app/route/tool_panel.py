@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.fields import MeasureEdit, Named, drop_typed, length_edit, number_edit
-from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switch
+from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switch, Text
 from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.work.session import Session
 
@@ -90,6 +90,8 @@ class ToolPanel(QWidget):
         self._current: Sequence[Field] = ()
         self._choices: Sequence[Option] = ()
         self._switches: Sequence[Switch] = ()
+        self._texts: Sequence[Text] = ()
+        self._lines: list[QLineEdit] = []
         self._acts: Sequence[Action] = ()
         #: Fields that wait to be typed; each is given the keyboard once.
         self._ready: set[str] = set()
@@ -98,6 +100,7 @@ class ToolPanel(QWidget):
         self._current = tool.fields() if tool is not None else ()
         self._choices = tool.options() if tool is not None else ()
         self._switches = tool.switches() if tool is not None else ()
+        self._texts = tool.texts() if tool is not None else ()
         actions = tool.actions() if tool is not None else ()
         # Buttons are made from the top.
         self._acts = sorted(actions, key=lambda act: not act.above)
@@ -107,6 +110,7 @@ class ToolPanel(QWidget):
             tuple((f.name, f.kind, f.slide, f.formula is None, f.beside) for f in self._current),
             tuple((o.name, o.choices) for o in self._choices),
             tuple(s.name for s in self._switches),
+            tuple(t.name for t in self._texts),
             tuple((a.name, a.title, a.above) for a in self._acts),
         )
         about = (tool.name, tool.about()) if tool is not None else None
@@ -120,7 +124,7 @@ class ToolPanel(QWidget):
         self._write_back()
         self._told.setText(words)
         self._told.setVisible(bool(words))
-        parts = (self._current, self._choices, self._switches, self._acts)
+        parts = (self._current, self._choices, self._switches, self._acts, self._texts)
         self.setVisible(any(parts) or bool(words))
 
     def begin(self, text: str) -> bool:
@@ -141,8 +145,10 @@ class ToolPanel(QWidget):
         self._told.setParent(None)
         _emptied(self._column)
         self.fields, self._options, self._slid = [], [], {}
-        self._boxes, self._buttons = [], []
+        self._boxes, self._buttons, self._lines = [], [], []
         self._column.addLayout(self._act_rows(above=True))
+        for number, text in enumerate(self._texts):
+            self._column.addWidget(self._text_line(text, number))
         for number, option in enumerate(self._choices):
             self._column.addWidget(self._option_row(option, number))
         row = QHBoxLayout()
@@ -171,6 +177,16 @@ class ToolPanel(QWidget):
         slid.slider.sliderReleased.connect(lambda: self._enter(number, slid.value()))
         slid.slider.setToolTip(edit.toolTip())
         return slid
+
+    def _text_line(self, text: Text, number: int) -> QLineEdit:
+        line = QLineEdit()
+        line.setPlaceholderText(text.name)
+        line.setAccessibleName(text.name)
+        line.setToolTip(text.hint or text.name)
+        line.textEdited.connect(lambda words: self._write(number, words))
+        line.returnPressed.connect(self.acted.emit)
+        self._lines.append(line)
+        return line
 
     def _edit(self, field: Field) -> MeasureEdit:
         if field.kind == "length":
@@ -266,6 +282,9 @@ class ToolPanel(QWidget):
         self._buttons.append(button)
         return button
 
+    def _write(self, number: int, words: str) -> None:
+        self._guarded(lambda: self._texts[number].enter(words))
+
     def _choose(self, number: int, value: str) -> None:
         self._guarded(lambda: self._choices[number].choose(value))
 
@@ -292,10 +311,16 @@ class ToolPanel(QWidget):
             if field.first and field.name not in self._ready:
                 named.edit.setFocus()
         self._ready = {field.name for field in self._current if field.first}
+        self._write_words_back()
         for box, switch in zip(self._boxes, self._switches, strict=True):
             box.setChecked(switch.on)
         for button, act in zip(self._buttons, self._acts, strict=True):
             button.setEnabled(act.enabled)
+
+    def _write_words_back(self) -> None:
+        for line, text in zip(self._lines, self._texts, strict=True):
+            if line.text() != text.value:
+                line.setText(text.value)
 
     def _slide(self, number: int) -> None:
         slid, field = self._slid[number], self._current[number]

@@ -6,6 +6,7 @@ from dimetron.app.stations.spec import Place, StationSpec, counted
 from dimetron.app.tools.tracing.block import BlockOut
 from dimetron.app.tools.tracing.follow import FollowInk
 from dimetron.app.tools.tracing.itself import TraceItself
+from dimetron.app.tools.tracing.letters import Letters
 from dimetron.app.tools.tracing.make import MakeSolid
 from dimetron.app.tools.tracing.points import EditPoints
 from dimetron.app.tools.tracing.shapes import BeginShape
@@ -28,6 +29,6 @@ STATION = StationSpec(
     40,
     _state,
     _to_do,
-    (FollowInk, EditPoints, TraceItself, BeginShape, MakeSolid, BlockOut),
+    (FollowInk, EditPoints, TraceItself, BeginShape, Letters, MakeSolid, BlockOut),
     plain="points",
 )
