@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
@@ -29,6 +30,10 @@ _EVEN = 0.002
 _RIM = 2
 #: A corner turns by so much; points no farther from it than so many cells move onto it.
 _SHARP_DEG, _NEAR, _BEYOND = 40.0, 1.0, 0.02
+#: Places looked up at a time, as many as a picture may have rows.
+_ROWS = 16_000
+#: Distances are exact within so many steps of an outline.
+_EXACT = 6.0
 #: Outlines are sampled at this share of a cell.
 _FINE = 0.2
 
@@ -38,22 +43,30 @@ Field = NDArray[np.float32]
 @dataclass(frozen=True, slots=True, eq=False)
 class _Flat:
     """A view's distance field (rows up, columns across) from ``corner`` on, ``step`` mm a cell;
-    positive outside. slopes: how it grows across and up."""
+    positive outside. layers (rows, columns, 3): it, and how it grows across and up."""
 
     seen: Seen
     field: Field
-    slopes: tuple[Field, Field]
+    layers: Field
     corner: Floats
     step: float
 
     def at(self, plane: Floats) -> tuple[Floats, Floats]:
         """The distance at places (n, 2), and (n, 2) which way it grows."""
-        place = ((plane - self.corner) / self.step)[:, ::-1].T
-        values = [
-            map_coordinates(part, place, order=1, mode="nearest")
-            for part in (self.field, *self.slopes)
-        ]
-        return values[0].astype(np.float64), np.stack(values[1:], axis=1).astype(np.float64)
+        place = ((plane - self.corner) / self.step).astype(np.float32)
+        both = np.concatenate(
+            [
+                cv2.remap(
+                    self.layers,
+                    place[None, k : k + _ROWS, 0],
+                    place[None, k : k + _ROWS, 1],
+                    cv2.INTER_LINEAR,
+                    borderMode=cv2.BORDER_REPLICATE,
+                )[0]
+                for k in range(0, len(place), _ROWS)
+            ]
+        ).astype(np.float64)
+        return both[:, 0], both[:, 1:]
 
 
 def even_quads(seen: Sequence[Seen], size: float) -> Mesh:
@@ -103,11 +116,25 @@ def _flat(one: Seen, box: Floats, size: float) -> _Flat:
     outline = np.concatenate([dense(loop, size * _FINE) for loop in one.loops])
     x, y = low[0] + step * np.arange(columns), low[1] + step * np.arange(rows)
     places = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
-    away = cKDTree(outline).query(places)[0].reshape(rows, columns).astype(np.float32)
     inside = within([(loop - low) / step for loop in one.loops], rows, columns)
+    away = _away(outline, places, inside, low, step)
     field = np.where(inside, -away, away)
     up, across = np.gradient(field, step)
-    return _Flat(one, field, (across, up), low, step)
+    layers = np.stack([field, across, up], axis=-1).astype(np.float32)
+    return _Flat(one, field, layers, low, step)
+
+
+def _away(outline: Floats, places: Floats, inside: Mask, low: Floats, step: float) -> Field:
+    """(rows, columns) how far places of a grid lie from an outline: exactly close by, where the
+    surface will run; farther off as a raster has it."""
+    rows, columns = inside.shape
+    cells = np.rint((outline - low) / step).astype(np.intp)
+    raster = np.ones((rows, columns), np.uint8)
+    raster[cells[:, 1].clip(0, rows - 1), cells[:, 0].clip(0, columns - 1)] = 0
+    away = cv2.distanceTransform(raster, cv2.DIST_L2, 5).astype(np.float32) * np.float32(step)
+    near = np.flatnonzero(away.ravel() < _EXACT * step)
+    away.ravel()[near] = cKDTree(outline).query(places[near])[0]
+    return np.asarray(away, np.float32)
 
 
 def _joint(flats: Sequence[_Flat], axes: Sequence[Floats]) -> Field:
@@ -268,6 +295,8 @@ def _cornered(points: Floats, flats: Sequence[_Flat], size: float) -> Floats:
             away = np.hypot(*(plane - corner).T)
             near = np.flatnonzero(rim & (away < _NEAR * size))
             near = near[np.argsort(away[near], kind="stable")]
+            if not len(near):
+                continue
             chosen = near[np.unique(layer[near], return_index=True)[1]]
             moved = points[chosen] + view.to_world(corner - plane[chosen])
             # Not where another view would not have it.

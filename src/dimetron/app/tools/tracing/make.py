@@ -129,16 +129,17 @@ class MakeSolid(Tool):
 
     def _take(self, how: Any) -> None:
         """Other numbers: of the chosen mesh, or of what is about to be made."""
+        # What is typed may have been meant for what was chosen a moment ago.
+        meant = next(m for m in makers().values() if m.settings is type(how))
+        self._numbers[meant.name] = how
         item = self._made()
         if item is not None:
-            maker = maker_of(item)
-            assert maker is not None
-            self._numbers[maker.name] = how
+            if maker_of(item) is not meant:
+                return
             doc = remade_with(self.bench.committed, item.id, how)
             self.bench.commit(doc, f"Make {item.name} anew")
             self.bench.refresh()
             return
-        self._numbers[self._maker.name] = how
         self._show()
 
     def key(self, key: str, event: BoardEvent | None) -> bool:
