@@ -26,7 +26,7 @@ def main() -> int:
 
 def _take() -> int:
     import numpy as np
-    from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+    from PySide6.QtCore import QEvent, QPoint, QPointF
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
@@ -34,6 +34,7 @@ def _take() -> int:
     from dimetron.app.start import application
     from dimetron.app.tools.shape import change_kind
     from dimetron.app.work.settings import Settings
+    from dimetron.demo import shelf
     from dimetron.mesh.select import Kind
 
     application()
@@ -78,27 +79,16 @@ def _take() -> int:
     shoot("empty")
     window.open_demo()
     wait(lambda: len(window.pictures.pyramids) == 3)
-    front, side, _ = (d.id for d in session.document.drawings)
     board.fit_all()
     QTest.mouseMove(board, at("elevation", (40.0, 0.0, 150.0)))
     shoot("board-day")
 
-    session.choose((side,))
-    shoot("tray")
-
-    window.navigation.take("arrange")
-    session.choose((front,))
-    QTest.mouseMove(board, at("plan", (120.0, -60.0, 0.0)))
-    shoot("arrange")
-
-    window.navigation.take("known-length")
-    for point in ((0.0, -259.5, 222.0), (0.0, 152.5, 150.0)):
-        QTest.mouseMove(board, at("side", point))
-        QTest.mouseClick(
-            board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at("side", point)
-        )
-    shoot("known-length")
-    window.navigation.escape()
+    _trace(window, wait, shoot, at)
+    session.open(shelf.project("watering-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    front = session.document.drawings[0].id
+    board.fit_all()
 
     body = session.document.meshes[0].id
     window.navigation.take("shape")
@@ -123,6 +113,45 @@ def _take() -> int:
     _prepare(window, wait, shoot)
     window.close()
     return 0
+
+
+def _trace(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:
+    """Following the spout, the points of the can's profile, and Odo from three outlines."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    from dimetron.demo import shelf
+    from dimetron.document.outline import outlines_of
+
+    session, board = window.session, window.board
+
+    def lay(name: str) -> None:
+        session.mark_saved(session.committed, Path("shots.dimetron"))
+        session.open(shelf.project(name), None)
+        window.files.opened.emit()
+        wait(lambda: len(window.pictures.pyramids) == 3)
+        board.fit_all()
+
+    lay("traced-can")
+    window.navigation.take("follow-ink")
+    for number, place in enumerate(((-222, 213), (-170, 130), (-100, 46))):
+        spot = at("side", (0.0, *map(float, place)))
+        QTest.mouseMove(board, spot)
+        if number < 2:
+            QTest.mouseClick(board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+    shoot("trace")
+    window.board.tool.abandon()
+    window.board.tool.abandon()
+    session.choose((outlines_of(session.document)[0].id,))
+    window.navigation.take("points")
+    tool = board.tool
+    tool.select(tool.outline(), (2,))
+    shoot("outline-points", unpointed=True)
+    lay("traced-odo")
+    window.navigation.take("make-solid")
+    session.choose((session.document.meshes[0].id,))
+    shoot("block", unpointed=True)
+    session.choose(())
 
 
 def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:

@@ -60,7 +60,7 @@ def _stay() -> manifold3d.Manifold:
 @cache
 def solid() -> Mesh:
     """The whole can, sized so that its length is exactly 412 mm; it stands on the ground."""
-    return as_mesh(_whole().scale((_scale(),) * 3))
+    return as_mesh(_whole().scale((scale(),) * 3))
 
 
 @cache
@@ -71,7 +71,8 @@ def _whole() -> manifold3d.Manifold:
 
 
 @cache
-def _scale() -> float:
+def scale() -> float:
+    """By how much the whole can is enlarged so that its length is exact."""
     box = _whole().bounding_box()
     return float(LENGTH_MM / (box[4] - box[1]))
 
@@ -84,5 +85,5 @@ def landmarks() -> dict[str, tuple[float, float, float]]:
         "foot, right": (86.0, 0.0, 5.0),
         "foot centre": (0.0, 0.0, 0.0),
     }
-    s = _scale()
+    s = scale()
     return {name: (x * s, y * s, z * s) for name, (x, y, z) in named.items()}

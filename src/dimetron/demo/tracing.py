@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from dimetron.demo import can
 from dimetron.demo.solids import smooth_path
 from dimetron.document.making import makers, with_made
 from dimetron.document.model import Document, Drawing
@@ -21,8 +22,9 @@ from dimetron.outlines.silhouette import silhouette
 
 #: By how much outlines may miss the ink, in mm, and how far lines are looked for, in pixels.
 _MISS, _REACH = 0.3, 14.0
-#: Up the right side of the can's body in the front drawing: places on its outer line.
-_BODY = ((84.2, 0.3), (83.0, 60.0), (78.5, 140.0), (77.9, 189.0))
+#: Up the right side of the can's body in the front drawing: places on its outer line, as its shape
+#: is made.
+_BODY = ((84.0, 0.2), (82.0, 60.0), (77.9, 140.0), (77.5, 189.0), (74.5, 193.0))
 #: Along the middle of its spout and of its handle in the side drawing, and how thick they are.
 _SPOUT = ((-60, 44), (-100, 70), (-146, 118), (-182, 172), (-214, 219))
 _HANDLE = (
@@ -38,7 +40,9 @@ def traced_can(doc: Document) -> Document:
     body = halves.onto_axis(_body(doc, front), 0, 1e-6)
     doc = _made(doc, "turned", body, front, "body profile", half="x")
     spout, handle = (_smooth(points) for points in (_SPOUT, _HANDLE))
-    doc = _made(doc, "swept", spout, side, "spout", begin=21.0, end=10.5)
+    doc = _made(
+        doc, "swept", spout, side, "spout", begin=21.0 * can.scale(), end=10.5 * can.scale()
+    )
     return _made(doc, "swept", handle, side, "handle", begin=7.5, end=7.5, rows=56)
 
 
@@ -65,7 +69,7 @@ def _body(doc: Document, drawing: Drawing) -> Path:
     pyramid = pyramid_of(doc, drawing)
     assert pyramid is not None
     place = drawing.placement
-    px = [place.to_px(np.array(point, float)) for point in _BODY]
+    px = [place.to_px(can.scale() * np.array(point)) for point in _BODY]
     pieces: list[Path] = []
     for a, b in pairwise(px):
         ways = ways_from(pyramid, a, b, _REACH)
@@ -84,7 +88,7 @@ def _body(doc: Document, drawing: Drawing) -> Path:
 
 
 def _smooth(points: Sequence[tuple[float, float]]) -> Path:
-    line = smooth_path([(0.0, *point) for point in points], 120)[:, 1:]
+    line = can.scale() * smooth_path([(0.0, *point) for point in points], 120)[:, 1:]
     return fitted(line, _MISS, np.zeros(0, np.intp))
 
 

@@ -1,4 +1,5 @@
-"""Many tools in a small place: a row of families, of which one is open, as compact buttons."""
+"""Many tools in a small place: a row of families, of which one is open, as compact buttons.
+A single family needs no row."""
 
 from __future__ import annotations
 
@@ -85,8 +86,13 @@ class Families(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addLayout(heads)
-        column.addLayout(titles)
+        if len(families) > 1:
+            column.addLayout(heads)
+            column.addLayout(titles)
+        else:
+            for part in (*self._heads.values(), self._title, self._told):
+                part.setParent(self)
+                part.hide()
         for page in self._pages.values():
             column.addWidget(page)
         self.open(begin if begin in self._pages else next(iter(self._pages)))
@@ -139,7 +145,7 @@ class Families(QWidget):
 
     def refresh(self, theme: Theme, held: tuple[str, ...], told: str) -> None:
         """held: the commands of the tool in hand; told: how much is selected."""
-        for name, head in self._heads.items():
+        for name, head in self._heads.items() if len(self._heads) > 1 else ():
             head.setIcon(icon(self._families[name].icon, theme.chrome.ink, 17))
         for button in self.buttons:
             button.refresh(button.command.id in held)

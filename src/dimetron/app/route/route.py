@@ -184,6 +184,11 @@ class Route(QWidget):
         station = box.station
         if station.operations:
             self._fold(box)
+        elif station.compact:
+            commands = [self._commands[f"tool.{tool.name}"] for tool in station.tools]
+            whole = Family(station.title, "", 0, station.name)
+            self.families[station.name] = Families([(whole, commands)], station.name)
+            box.inside.addWidget(self.families[station.name])
         else:
             for tool in station.tools:
                 kind = "sheet" if station.at_sheet else "tool"
@@ -270,7 +275,7 @@ class Route(QWidget):
         self._refresh_families(held)
         self._place_panel(held)
         self.panel.show_tool(tool)
-        if self.families:
+        if any(self._boxes[name].station.operations for name in self.families):
             # It stands below the families; until they are made nothing was done.
             self.slip.refresh(self._theme)
 

@@ -33,7 +33,7 @@ class StationSpec:
     """order: in which the stations stand. plain: the tool that is taken up on the way in; actions:
     commands shown below the tools; at_sheet: its tools work at the sheet, not at the board;
     operations: what it does at once, beside its tools; tools and operations fold by family where
-    there are operations."""
+    there are operations. compact: its tools are too many for a row each."""
 
     name: str
     title: str
@@ -46,6 +46,7 @@ class StationSpec:
     at_sheet: bool = False
     operations: tuple[Operation, ...] = ()
     shows_hand_off: bool = False
+    compact: bool = False
 
 
 def counted(number: int, one: str, many: str) -> str:

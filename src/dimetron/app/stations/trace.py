@@ -31,4 +31,5 @@ STATION = StationSpec(
     _to_do,
     (FollowInk, EditPoints, TraceItself, BeginShape, Letters, MakeSolid, BlockOut),
     plain="points",
+    compact=True,
 )

@@ -36,7 +36,7 @@ class FollowInk(Tool):
     """Click along a drawn line: between two clicks the outline follows it."""
 
     shortcut = "Shift+K"
-    name, title, icon = "follow-ink", "Follow the ink", "follow-ink"
+    name, title, icon = "follow-ink", "Follow ink", "follow-ink"
     hint = "Click along a drawn line: the outline follows it. Ctrl goes straight."
 
     def __init__(self, bench: Bench) -> None:

@@ -26,7 +26,7 @@ class TraceItself(Tool):
     """Let the drawing's lines be traced; click pieces to leave or to take them."""
 
     shortcut = "Shift+U"
-    name, title, icon = "trace-itself", "Trace by itself", "trace-itself"
+    name, title, icon = "trace-itself", "By itself", "trace-itself"
     hint = "Click a drawing to have it traced."
 
     def __init__(self, bench: Bench) -> None:

@@ -31,7 +31,7 @@ class MakeSolid(Tool):
     """Choose outlines and what to make of them; the numbers stay open while it is chosen."""
 
     shortcut = "Ctrl+J"
-    name, title, icon = "make-solid", "Make a solid", "cube-plus"
+    name, title, icon = "make-solid", "Solids", "cube-plus"
     hint = "Click outlines (Shift adds), choose what to make of them, then Enter."
 
     def __init__(self, bench: Bench) -> None:

@@ -37,7 +37,7 @@ class EditPoints(Tool):
     """Drag points and handles of outlines, or type where they are."""
 
     shortcut = "Shift+J"
-    name, title, icon = "points", "Points and handles", "outline-points"
+    name, title, icon = "points", "Points", "outline-points"
     hint = "Click an outline, then drag its points; Ctrl+click on it puts one in."
 
     def __init__(self, bench: Bench) -> None:

@@ -48,11 +48,15 @@ def fields(tool: EditPoints) -> Sequence[Field]:
     found: list[Field] = []
     if len(points) == 1:
         found += _place(tool, item, points[0])
-    if points and item.path.corner[list(points)].all():
-        found.append(_radius(tool, item, points))
     if len(points) == 1 and (item.path.closed or points[0] < len(item.path) - 1):
         found += _piece(tool, item, points[0])
-    found.append(_depth(tool, item))
+    if points and item.path.corner[list(points)].all():
+        found.append(_radius(tool, item, points))
+    depth = _depth(tool, item)
+    # Beside the radius, which is short.
+    if found and found[-1].name == "Radius":
+        depth = replace(depth, beside=True)
+    found.append(depth)
     return found
 
 
@@ -195,9 +199,9 @@ def actions(tool: EditPoints) -> Sequence[Action]:
                f"Simplify {name}"), f"As few points as stay within {tool.length(tool.miss_mm)}"),
         Action("even", "Make even", lambda: _even(tool, item),
                "The half on the positive side, and its mirror image", path.closed),
-        Action("round", "Turn it round", change(lambda: turned_round(path),
+        Action("round", "Turn round", change(lambda: turned_round(path),
                f"Turn {name} round"), "It begins where it ended"),
-        Action("opposite", "To the other side", lambda: _to_opposite(tool, item),
+        Action("opposite", "Other side", lambda: _to_opposite(tool, item),
                "A copy in the opposite view", isinstance(item.view, View)),
     )  # fmt: skip
 

@@ -26,7 +26,7 @@ class BeginShape(Tool):
     through three points."""
 
     shortcut = "Shift+Q"
-    name, title, icon = "shape-outline", "Begin with a shape", "circle-dotted"
+    name, title, icon = "shape-outline", "Shapes", "circle-dotted"
     hint = "Drag it out on a pane, then type its exact size."
 
     def __init__(self, bench: Bench) -> None:
