@@ -178,6 +178,43 @@ def test_a_box_selects_points_and_arrows_move_them(tracing: Hand) -> None:
     assert _outline(hand).path.points[:2, 1].tolist() == [20, 20]
 
 
+def test_two_open_outlines_are_joined_and_a_point_snaps_to_another(tracing: Hand) -> None:
+    hand = tracing
+    one = _put(hand, path_of([[-60, 220], [0, 220]]))
+    other = _put(hand, path_of([[10, 230], [60, 260]]))
+    hand.window.workbench.toggle_snap("vertex")
+    _take(hand, "points")
+    at, to = hand.at("elevation", (10, 0, 230)), hand.at("elevation", (1, 0, 221))
+    hand.drag(at, to)
+    hand.window.workbench.toggle_snap("vertex")
+    moved = hand.doc.item(other.id)
+    assert isinstance(moved, Outline)
+    assert moved.path.points[0] == pytest.approx([0, 220])
+    hand.session.choose((one.id, other.id))
+    hand.act("join")
+    assert len(_outline(hand).path) == 3
+
+
+def test_drawings_and_outlines_are_shown_apart_by_one_key(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 220), (60, 300)))
+    hand.session.choose(())
+    spot = hand.at("elevation", (0, 0, 300))
+
+    def seen() -> np.ndarray:
+        return hand.picture()[spot.y() - 2 : spot.y() + 3, spot.x() - 2 : spot.x() + 3]
+
+    with_it = seen()
+    hand.window.commands.run("drawings-or-outlines")
+    assert np.abs(seen() - with_it).max() > 60
+    assert hand.board.sight.drawings
+    hand.window.commands.run("drawings-or-outlines")
+    assert not hand.board.sight.drawings
+    assert np.abs(seen() - with_it).max() < 90
+    hand.window.commands.run("drawings-or-outlines")
+    assert np.abs(seen() - with_it).max() == 0
+
+
 def test_an_outline_beside_the_line_is_laid_on_it(tracing: Hand) -> None:
     hand = tracing
     front = next(d for d in hand.doc.drawings if d.view is View.FRONT)

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dimetron.outlines import edit, halves
+from dimetron.outlines.chained import chained, nearest_joined
 from dimetron.outlines.path import OutlineError, Path, area, path_of, sampled
 from dimetron.outlines.rounding import rounded
 from dimetron.outlines.shapes import ellipse, rectangle
@@ -139,6 +140,29 @@ def test_an_outline_made_even_is_its_own_mirror_image(seed: int) -> None:
     right = along(wavy((3, 0), 50, seed))
     right = right[right[:, 0] > 0.1]
     assert distances(even, right).mean() < 0.3
+
+
+def test_points_are_levelled_spread_turned_and_sized() -> None:
+    path = polygon((0, 0), (10, 4), (20, 2), (40, 0), closed=False)
+    level = edit.aligned(path, [1, 2], 1)
+    assert level.points[[1, 2], 1].tolist() == [3, 3]
+    even = edit.spread(path, [0, 1, 2, 3])
+    assert even.points[:, 0] == pytest.approx([0, 40 / 3, 80 / 3, 40])
+    turned = edit.placed_by(path, [1, 2], [[0, -1], [1, 0]], (10, 4))
+    assert turned.points[2] == pytest.approx([12, 14])
+    assert turned.points[3].tolist() == [40, 0]
+
+
+def test_ends_that_meet_are_chained_and_near_ones_joined() -> None:
+    a, b = polygon((0, 0), (5, 0), closed=False), polygon((5, 4), (5, 0), closed=False)
+    c = polygon((5, 4), (0, 0), closed=False)
+    (ring,) = chained([a, b, c], 1e-6)
+    assert ring.closed and abs(area(ring)) == pytest.approx(10)
+    (run, lone) = chained([a, b, polygon((9, 9), (8, 8), closed=False)], 1e-6)
+    assert {len(run), len(lone)} == {3, 2}
+    one = nearest_joined([b, polygon((6, 5), (9, 9), closed=False), a])
+    assert one.points.tolist() in ([[0, 0], [5, 0], [5, 4], [6, 5], [9, 9]],
+                                   [[9, 9], [6, 5], [5, 4], [5, 0], [0, 0]])  # fmt: skip
 
 
 def test_what_lies_off_the_axis_has_no_half() -> None:

@@ -43,6 +43,25 @@ def chained(paths: Sequence[Path], within: float) -> list[Path]:
     return done
 
 
+def nearest_joined(paths: Sequence[Path]) -> Path:
+    """Open paths as one, each turned and put where its end lies nearest to the one that is there;
+    ends in one place become one point, others are joined the straight way."""
+    left = list(paths[1:])
+    whole = paths[0]
+    while left:
+        best, turn_whole, turn_other, gap = 0, False, False, np.inf
+        for number, other in enumerate(left):
+            for a in (0, -1):
+                for b in (0, -1):
+                    away = float(np.hypot(*(whole.points[a] - other.points[b])))
+                    if away < gap:
+                        best, turn_whole, turn_other, gap = number, a == 0, b == -1, away
+        other = left.pop(best)
+        whole = turned_round(whole) if turn_whole else whole
+        whole = joined([whole, turned_round(other) if turn_other else other])
+    return whole
+
+
 def _joined(run: Sequence[Path]) -> Path:
     """One after the other, each begun exactly where the one before ended."""
     placed = [run[0]]

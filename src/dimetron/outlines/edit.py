@@ -56,6 +56,39 @@ def shaped(path: Path, point: int, after: bool, to: ArrayLike, apart: bool = Fal
     return replace(path, before=before_, after=after_, corner=corner)
 
 
+def placed_by(path: Path, points: Iterable[int], matrix: ArrayLike, about: ArrayLike) -> Path:
+    """Points with their handles taken through a linear map (2, 2) about a place: turned, scaled."""
+    which = np.array(sorted(set(points)), np.intp)
+    m, centre = np.asarray(matrix, float), np.asarray(about, float)
+    changed = []
+    for part in (path.points, path.before, path.after):
+        new = part.copy()
+        new[which] = (part[which] - centre) @ m.T + centre
+        changed.append(new)
+    return replace(path, points=changed[0], before=changed[1], after=changed[2])
+
+
+def aligned(path: Path, points: Iterable[int], side: int) -> Path:
+    """Points with the same coordinate (0: across, 1: up): that of their middle."""
+    which = sorted(set(points))
+    to = float(path.points[which, side].mean())
+    for point in which:
+        by = np.zeros(2)
+        by[side] = to - path.points[point, side]
+        path = moved(path, [point], by)
+    return path
+
+
+def spread(path: Path, points: Iterable[int]) -> Path:
+    """Points evenly on the straight way from the first of them to the last."""
+    which = sorted(set(points))
+    ends = path.points[[which[0], which[-1]]]
+    for number, point in enumerate(which):
+        to = ends[0] + (ends[1] - ends[0]) * number / max(1, len(which) - 1)
+        path = moved(path, [point], to - path.points[point])
+    return path
+
+
 def made_smooth(path: Path, points: Iterable[int]) -> Path:
     """Points that a path runs through without a turn: their handles lie in line, a third of the
     way to the neighbours long where they had none."""

@@ -128,11 +128,19 @@ def _whole(parts: BoardParts) -> None:
     def drawings() -> None:
         board.look(replace(board.sight, drawings=not board.sight.drawings))
 
+    def apart() -> None:
+        """Both, drawings alone, outlines alone, in turn."""
+        order = [(True, True), (True, False), (False, True)]
+        now = board.sight.drawings, board.sight.outlines
+        to = order[(order.index(now) + 1) % 3] if now in order else order[0]
+        board.look(replace(board.sight, drawings=to[0], outlines=to[1]))
+
     def others() -> None:
         board.look(replace(board.sight, others=not board.sight.others))
 
     for command in (
         Command("hide-drawings", "Hide all drawings", "All drawings off the board, or back", drawings, "Shift+D", "Board", checked=lambda: not board.sight.drawings, apart=True),
+        Command("drawings-or-outlines", "Drawings or outlines", "Drawings alone, outlines alone, and both again", apart, "Ctrl+Shift+O", "Board", checked=lambda: not board.sight.outlines),
         Command("only-drawings", "Drawings only", "Everything but the drawings off the board, or back", others, "Shift+B", "Board", checked=lambda: not board.sight.others),
     ):  # fmt: skip
         parts.commands.add(command)

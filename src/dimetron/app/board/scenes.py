@@ -11,6 +11,7 @@ from dimetron.app.work.session import Session
 from dimetron.document.edits import stand_offs
 from dimetron.document.kind import lined_items
 from dimetron.document.model import Document
+from dimetron.document.outline import Outline
 from dimetron.geometry.camera import Camera
 from dimetron.render.palette import Palette
 from dimetron.render.scene import PaneScene, drawings_in, pane_scene
@@ -106,6 +107,9 @@ def shown_of(doc: Document, sight: Sight) -> Document:
     """The document without what the board hides as a whole."""
     if not sight.drawings:
         doc = replace(doc, drawings=tuple(replace(d, shown=False) for d in doc.drawings))
+    if not sight.outlines:
+        kept = tuple(item for item in doc.further if not isinstance(item, Outline))
+        doc = replace(doc, further=kept)
     if not sight.others:
         doc = replace(doc, meshes=(), references=(), further=())
     return doc

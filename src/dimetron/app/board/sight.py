@@ -43,7 +43,8 @@ class Sight:
     """views: by slot, None for 3D. opacities: how strong drawings are in a pane. gridless: panes
     without a grid. tied: for each world axis; strays: how far an untied pane is off the focus;
     scales: of panes while the scale is not tied. lent: what panes showed before an auxiliary view.
-    drawings, others: whether drawings, and whatever is not a drawing, are shown at all."""
+    drawings, others, outlines: whether drawings, whatever is not a drawing, and outlines are shown
+    at all."""
 
     focus: Triple = (0.0, 0.0, 100.0)
     mm_per_px: float = 1.0
@@ -59,6 +60,7 @@ class Sight:
     lent: dict[str, AnyView | None] = field(default_factory=dict)
     drawings: bool = True
     others: bool = True
+    outlines: bool = True
     section: Section | None = None
     mesh_look: MeshLook = USUAL_LOOK
 

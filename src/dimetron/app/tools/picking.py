@@ -13,7 +13,7 @@ from dimetron.app.tools.base import REACH_PX, Aimed, BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, Drawing
 from dimetron.geometry.camera import OrthoCamera
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.render.overlays import Marks, Overlay
 
 
@@ -71,12 +71,17 @@ def free_drawing(bench: Bench, event: BoardEvent) -> Aimed | None:
     return None if drawing is None else on_drawing(bench, drawing, event)
 
 
-def on_board(bench: Bench, event: BoardEvent, skip: frozenset[str] = frozenset()) -> Picked:
+def on_board(
+    bench: Bench,
+    event: BoardEvent,
+    skip: frozenset[str] = frozenset(),
+    without: tuple[str, Ints] | None = None,
+) -> Picked:
     """The place that a click picks: a vertex or a line that is snapped to, else ink, else the
-    grid. skip: drawings that do not count."""
+    grid. skip: drawings that do not count; without: points of an item that do not."""
     if event.ctrl:
         return Picked(event.point)
-    found = snap.snap(bench, event, event.point, skip=skip)
+    found = snap.snap(bench, event, event.point, without, skip)
     if found.to not in ("", "grid"):
         return Picked(found.point, None, found.guides)
     drawing = drawing_shown_at(bench.document, event)

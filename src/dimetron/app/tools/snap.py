@@ -10,6 +10,7 @@ from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.app.tools.bench import Shaping
 from dimetron.document.aligning import extent_on_paper
 from dimetron.document.model import Document, Drawing
+from dimetron.document.outline import outlines_of
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.graduation import graduation, snapped
 from dimetron.geometry.views import AnyView
@@ -38,8 +39,8 @@ def snap(
 ) -> Snapped:
     """Where a world point (3,) under the pointer snaps to in an orthographic pane.
 
-    It only moves in the pane's plane. ``without`` names vertices of a mesh that are being moved
-    and do not count, ``skip`` drawings that do not.
+    It only moves in the pane's plane. ``without`` names vertices of a mesh, or points of an
+    outline, that are being moved and do not count, ``skip`` drawings that do not.
     """
     camera = event.camera
     if not isinstance(camera, OrthoCamera):
@@ -165,6 +166,15 @@ def _nearest_vertex(
     at = event.camera.project(point)
     best, found = REACH_PX, None
     doc = bench.committed
+    for outline in outlines_of(doc):
+        if outline.view != event.view or not doc.visible(outline):
+            continue
+        points = outline.view.to_world(outline.path.points, outline.depth)
+        if without is not None and outline.id == without[0]:
+            points = np.delete(points, without[1], axis=0)
+        away = np.hypot(*(event.camera.project(points) - at).T)
+        if len(away) and away.min() < best:
+            best, found = float(away.min()), points[int(np.argmin(away))]
     for item in doc.meshes:
         if not doc.visible(item) or not len(item.mesh.positions):
             continue

@@ -11,6 +11,7 @@ from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.tracing import points_numbers
 from dimetron.app.tools.tracing import points_panel as panel
 from dimetron.app.tools.tracing.grabbed import Grabbed, grabbed
 from dimetron.app.tools.tracing.seen import points_seen
@@ -144,7 +145,9 @@ class EditPoints(Tool):
         """Where the pointer would put a point: handles are led by nothing."""
         if hit.kind in ("before", "after") or event.shift:
             return event.point
-        return picking.on_board(self.bench, event).point
+        moving = self.selected() if hit.kind == "point" else range(len(hit.item.path))
+        own = hit.item.id, np.array(moving, np.intp)
+        return picking.on_board(self.bench, event, without=own).point
 
     def _dragged(self, drag: _Drag, to: Floats, event: BoardEvent) -> Path:
         hit, path = drag.what, drag.path
@@ -218,7 +221,7 @@ class EditPoints(Tool):
     # The panel.
 
     def fields(self) -> Sequence[Field]:
-        return panel.fields(self)
+        return points_numbers.fields(self)
 
     def options(self) -> Sequence[Option]:
         return panel.options(self)

@@ -2,26 +2,25 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Action, Field, Option, Switch
+from dimetron.app.kit.instrument import Action, Option, Switch
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.tracing.missing import drawing_of, miss_of, to_mm, to_px
 from dimetron.document.model import Document, with_item
 from dimetron.document.naming import without
 from dimetron.document.outline import Outline, halving_axes, side_of, whole_paths, with_outline
 from dimetron.geometry.graduation import graduation
-from dimetron.geometry.views import AXIS_NAMES, AnyView, View
+from dimetron.geometry.views import AnyView, View
 from dimetron.outlines import edit, halves
+from dimetron.outlines.chained import nearest_joined
 from dimetron.outlines.crossed import cut_at_axis
 from dimetron.outlines.onink import laid_on
 from dimetron.outlines.path import OutlineError, Path, mapped, turned_round
-from dimetron.outlines.rounding import rounded
 
 if TYPE_CHECKING:
     from dimetron.app.tools.tracing.points import EditPoints
@@ -39,97 +38,6 @@ def nudge_mm(bench: Bench, view: AnyView) -> float:
 
 def without_item(doc: Document, item: Outline) -> Document:
     return without(doc, (item.id,))
-
-
-def fields(tool: EditPoints) -> Sequence[Field]:
-    item, points = tool.outline(), tool.selected()
-    if item is None:
-        return ()
-    found: list[Field] = []
-    if len(points) == 1:
-        found += _place(tool, item, points[0])
-    if len(points) == 1 and (item.path.closed or points[0] < len(item.path) - 1):
-        found += _piece(tool, item, points[0])
-    if points and item.path.corner[list(points)].all():
-        found.append(_radius(tool, item, points))
-    depth = _depth(tool, item)
-    # Beside the radius, which is short.
-    if found and found[-1].name == "Radius":
-        depth = replace(depth, beside=True)
-    found.append(depth)
-    return found
-
-
-def _place(tool: EditPoints, item: Outline, point: int) -> list[Field]:
-    here = item.path.points[point]
-    view = item.view
-
-    def entered(side: int) -> Callable[[float], None]:
-        def enter(value: float) -> None:
-            by = np.zeros(2)
-            by[side] = value * view.paper_signs[side] - here[side]
-            tool.change(edit.moved(item.path, [point], by), f"Place a point of {item.name}")
-
-        return enter
-
-    names = [AXIS_NAMES[a] if a is not None else n for a, n in
-             zip(view.paper_axes, ("across", "up"), strict=True)]  # fmt: skip
-    return [
-        Field(
-            names[side], float(here[side]) * view.paper_signs[side], entered(side),
-            hint="Where the point is", beside=side == 1,
-        )
-        for side in (0, 1)
-    ]  # fmt: skip
-
-
-def _radius(tool: EditPoints, item: Outline, points: tuple[int, ...]) -> Field:
-    radii = item.path.radius[list(points)]
-
-    def enter(mm: float) -> None:
-        path = edit.with_radius(item.path, points, mm)
-        rounded(path)
-        tool.change(path, f"Round corners of {item.name}")
-
-    value = float(radii[0]) if np.ptp(radii) < 1e-9 else None
-    return Field("Radius", value, enter, hint="By how much the corner is rounded; 0: not")
-
-
-def _piece(tool: EditPoints, item: Outline, point: int) -> list[Field]:
-    """Length and angle of the straight way to the next point; that one moves."""
-    path = item.path
-    after = (point + 1) % len(path)
-    way = path.points[after] - path.points[point]
-    long, angle = float(np.hypot(*way)), math.degrees(math.atan2(way[1], way[0]))
-
-    def put(length: float, degrees: float) -> None:
-        turn = math.radians(degrees)
-        to = path.points[point] + length * np.array([math.cos(turn), math.sin(turn)])
-        moved = edit.moved(path, [after], to - path.points[after])
-        tool.change(moved, f"Set a piece of {item.name}")
-
-    def enter_length(mm: float) -> None:
-        if mm <= 0:
-            raise ValueError("The length must be more than zero.")
-        put(mm, angle)
-
-    hint = "From this point straight to the next one, which moves"
-    return [
-        Field("To next", long, enter_length, hint=hint),
-        Field("At angle", angle, lambda deg: put(long, deg), "angle", hint, beside=True),
-    ]
-
-
-def _depth(tool: EditPoints, item: Outline) -> Field:
-    axis = item.view.depth_axis if isinstance(item.view, View) else None
-    sign = 1.0 if axis is None else float(item.view.directions.forward[axis])
-
-    def enter(mm: float) -> None:
-        doc = with_item(tool.bench.committed, item.id, depth=mm * sign)
-        tool.bench.commit(doc, f"Move {item.name} to another depth")
-
-    name = "Depth" if axis is None else f"Depth {AXIS_NAMES[axis]}"
-    return Field(name, item.depth * sign, enter, hint="Where the outline lies along the view")
 
 
 def options(tool: EditPoints) -> Sequence[Option]:
@@ -180,7 +88,7 @@ def switches(tool: EditPoints) -> Sequence[Switch]:
 def actions(tool: EditPoints) -> Sequence[Action]:
     item, points = tool.outline(), tool.selected()
     if item is None:
-        return ()
+        return _joining(tool)
     path, name = item.path, item.name
 
     def change(make: Callable[[], Path], label: str) -> Callable[[], None]:
@@ -193,6 +101,7 @@ def actions(tool: EditPoints) -> Sequence[Action]:
                f"Make corners of {name}"), "Points without handles", bool(points)),
         Action("cut", "Cut here", lambda: _cut(tool, item, points[0]),
                "Open a closed outline here, or cut an open one in two", len(points) == 1),
+        *_arranging(tool, item, points),
         Action("lay", "Lay on the ink", lambda: _lay(tool, item, points),
                "Bring it, or the selected pieces, onto the nearest drawn line"),
         Action("simplify", "Simplify", change(lambda: edit.simplified(path, tool.miss_mm),
@@ -204,6 +113,47 @@ def actions(tool: EditPoints) -> Sequence[Action]:
         Action("opposite", "Other side", lambda: _to_opposite(tool, item),
                "A copy in the opposite view", isinstance(item.view, View)),
     )  # fmt: skip
+
+
+def _arranging(tool: EditPoints, item: Outline, points: tuple[int, ...]) -> list[Action]:
+    """What is done to several points at once."""
+    if len(points) < 2:
+        return []
+
+    def arrange(make: Callable[[], Path], label: str) -> Callable[[], None]:
+        return lambda: tool.change(make(), f"{label} points of {item.name}")
+
+    level = arrange(lambda: edit.aligned(item.path, points, 1), "Level")
+    plumb = arrange(lambda: edit.aligned(item.path, points, 0), "Plumb")
+    found = [
+        Action("level", "Level", level, "At one height of the paper: that of their middle"),
+        Action("plumb", "Plumb", plumb, "One above the other"),
+    ]
+    if len(points) > 2:
+        evenly = arrange(lambda: edit.spread(item.path, points), "Spread")
+        found.append(Action("spread", "Spread", evenly, "Evenly between the first and the last"))
+    return found
+
+
+def _joining(tool: EditPoints) -> Sequence[Action]:
+    """Of several chosen open outlines of one view: make one of them."""
+    doc = tool.bench.document
+    chosen = [doc.item(id_) for id_ in tool.bench.chosen]
+    items = [i for i in chosen if isinstance(i, Outline) and not i.path.closed]
+    if len(items) < 2 or len(items) < len(chosen) or len({i.view for i in items}) > 1:
+        return ()
+
+    def join() -> None:
+        path = nearest_joined([item.path for item in items])
+        doc = without(tool.bench.committed, [item.id for item in items[1:]])
+        doc = with_item(doc, items[0].id, path=path)
+        tool.bench.commit(doc, f"Join {items[0].name}")
+        tool.bench.choose((items[0].id,))
+        tool.bench.refresh()
+
+    return (
+        Action("join", "Join", join, "One after the other, where their ends are nearest", True),
+    )
 
 
 def _cut(tool: EditPoints, item: Outline, point: int) -> None:
