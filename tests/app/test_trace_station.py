@@ -9,7 +9,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from dimetron.demo.shelf import project
+from dimetron.document.guide import guides_of
 from dimetron.document.making import makers
+from dimetron.document.model import with_item
 from dimetron.document.outline import Outline, outlines_of, whole_paths, with_outline
 from dimetron.geometry.views import View
 from dimetron.mesh.health import health
@@ -213,6 +215,32 @@ def test_drawings_and_outlines_are_shown_apart_by_one_key(tracing: Hand) -> None
     assert np.abs(seen() - with_it).max() < 90
     hand.window.commands.run("drawings-or-outlines")
     assert np.abs(seen() - with_it).max() == 0
+
+
+def test_guides_lie_where_they_are_typed_and_points_snap_to_them(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "guides")
+    hand.click(hand.at("elevation", (100, 0, 231)), CTRL)
+    (guide,) = guides_of(hand.doc)
+    hand.type_into(hand.field("At Z"), "233.3")
+    assert guides_of(hand.doc)[0].at == pytest.approx(233.3)
+    assert "233.3" in hand.window.tray.cards[guide.id].size_words.text()
+    spot = hand.at("side", (0, -280, 233.3))
+    line = hand.picture()[spot.y() - 2 : spot.y() + 3, spot.x()]
+    hand.session.commit(with_item(hand.doc, guide.id, shown=False), "Hide")
+    assert np.abs(hand.picture()[spot.y() - 2 : spot.y() + 3, spot.x()] - line).max() > 20
+    hand.session.undo()
+    _take(hand, "shape-outline")
+    hand.option("rectangle")
+    hand.drag(hand.at("elevation", (-90, 0, 260)), hand.at("elevation", (-60, 0, 234)))
+    assert bounds(_outline(hand).path)[0, 1] == pytest.approx(233.3)
+    _take(hand, "guides")
+    hand.option("circle")
+    hand.drag(hand.at("side", (0, 60, 260)), hand.at("side", (0, 90, 260)))
+    hand.type_into(hand.field("Radius"), "40")
+    assert guides_of(hand.doc)[-1].radius == 40
+    hand.drag(hand.at("elevation", (-100, 0, 233.3)), hand.at("elevation", (-100, 0, 210)))
+    assert guides_of(hand.doc)[0].at < 220
 
 
 def test_an_outline_beside_the_line_is_laid_on_it(tracing: Hand) -> None:

@@ -12,6 +12,7 @@ from dimetron.demo.can import solid
 from dimetron.document import edits, serial
 from dimetron.document.container import load, save
 from dimetron.document.describe import described, in_words
+from dimetron.document.guide import Guide, guides_of, with_guide
 from dimetron.document.kind import lines_of, moved
 from dimetron.document.making import MeshError, maker_of, makers, remade, remade_with, with_made
 from dimetron.document.model import Document, with_item
@@ -53,6 +54,29 @@ def test_an_outline_is_kept_told_scaled_and_slid(tmp_path: Path) -> None:
     assert lines_of(item, View.BACK.directions.forward)
     assert not lines_of(item, View.TOP.directions.forward)
     assert lines_of(item, None)[0][:, 1] == pytest.approx(7.0)
+
+
+def test_guides_are_kept_told_scaled_and_slid(tmp_path: Path) -> None:
+    doc, line = with_guide(Document(), Guide("", "", 2, 40.0))
+    doc, ring = with_guide(doc, Guide("", "", 0, 0.0, 12.0, (3.0, 4.0), View.FRONT))
+    save(doc, tmp_path / "g.dimetron")
+    assert load(tmp_path / "g.dimetron").document.further == doc.further
+    words = in_words(described(doc))
+    assert "guide Z: Z 40 mm" in words and "radius 12 mm" in words
+    first, second = guides_of(scaled_project(doc, 2.0))
+    assert (first.at, second.radius, second.centre) == (80.0, 24.0, (6.0, 8.0))
+    slid = guides_of(moved(doc, doc.item(line), (5.0, 7.0), View.RIGHT))  # type: ignore[arg-type]
+    assert slid[0].at == 47.0
+    slid = guides_of(moved(doc, doc.item(ring), (5.0, 7.0), View.FRONT))  # type: ignore[arg-type]
+    assert slid[1].centre == (8.0, 11.0)
+    front, top = View.FRONT.directions.forward, View.TOP.directions.forward
+    assert len(lines_of(guides_of(doc)[0], front)) == 1
+    assert not lines_of(guides_of(doc)[0], top)
+    assert not lines_of(guides_of(doc)[0], None)
+    assert np.hypot(*(lines_of(guides_of(doc)[1], front)[0][:, [0, 2]] - (3, 4)).T) == (
+        pytest.approx(12.0)
+    )
+    assert not lines_of(guides_of(doc)[1], top)
 
 
 @pytest.mark.parametrize(

@@ -108,7 +108,7 @@ def parsed(data: bytes, name: str, notes: list[str] | None = None) -> dict[str, 
 
 def _from_format_8(tree: dict[str, Any]) -> dict[str, Any]:
     """A project of format 8, which had no outlines, as one of 9."""
-    return {"outlines": [], **tree, "version": 9}
+    return {"outlines": [], "guides": [], **tree, "version": 9}
 
 
 #: From each format to the next one, in order.
@@ -180,8 +180,8 @@ def _fault(tree: dict[str, Any]) -> str:
         if of not in there:
             return f"“{item}” names a picture that is not listed"
     views = {view.value for view in View} | {a["id"] for a in tree["auxiliaries"]}
-    for item in (*tree["drawings"], *tree.get("outlines", ())):
-        if item["view"] not in views:
+    for item in (*tree["drawings"], *tree.get("outlines", ()), *tree.get("guides", ())):
+        if item["view"] is not None and item["view"] not in views:
             return f"“{item['name']}” shows a view that is not listed"
     return ""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dimetron.app.stations.spec import Place, StationSpec, counted
 from dimetron.app.tools.tracing.block import BlockOut
 from dimetron.app.tools.tracing.follow import FollowInk
+from dimetron.app.tools.tracing.guides import Guides
 from dimetron.app.tools.tracing.itself import TraceItself
 from dimetron.app.tools.tracing.letters import Letters
 from dimetron.app.tools.tracing.make import MakeSolid
@@ -29,7 +30,7 @@ STATION = StationSpec(
     40,
     _state,
     _to_do,
-    (FollowInk, EditPoints, TraceItself, BeginShape, Letters, MakeSolid, BlockOut),
+    (FollowInk, EditPoints, TraceItself, BeginShape, Letters, MakeSolid, BlockOut, Guides),
     plain="points",
     compact=True,
 )

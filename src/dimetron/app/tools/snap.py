@@ -9,6 +9,7 @@ import numpy as np
 from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.app.tools.bench import Shaping
 from dimetron.document.aligning import extent_on_paper
+from dimetron.document.guide import guides_of
 from dimetron.document.model import Document, Drawing
 from dimetron.document.outline import outlines_of
 from dimetron.geometry.camera import OrthoCamera
@@ -23,7 +24,7 @@ _GUIDE_PX = 4000.0
 
 
 class Snapped(NamedTuple):
-    """to: "vertex", "axis", "drawing", "landmark", "grid" or "". guides: lines that show it."""
+    """to: "vertex", "guide", "axis", "drawing", "landmark", "grid" or "". guides: what shows it."""
 
     point: Floats
     to: str
@@ -51,6 +52,9 @@ def snap(
             way = camera.view.to_plane(found - point)
             return Snapped(point + camera.view.to_world(way), "vertex")
     at = camera.view.to_plane(point)
+    ring = _on_circle(bench, event, at, REACH_PX * camera.mm_per_px)
+    if ring is not None:
+        return Snapped(point + camera.view.to_world(ring - at), "guide")
     by, to, guides = snapped_by(bench, event, np.stack([at, at]), skip)
     return Snapped(point + camera.view.to_world(by), to, guides)
 
@@ -103,7 +107,7 @@ def _targets(
     bench: Shaping, view: AnyView, side: int, skip: frozenset[str]
 ) -> list[tuple[float, str]]:
     """View-plane coordinates on one side of the paper that lines snap to."""
-    found: list[tuple[float, str]] = []
+    found = [(value, "guide") for value in _guides(bench.committed, view, side)]
     if "axis" in bench.snaps:
         found.append((0.0, "axis"))
     if "drawing" in bench.snaps:
@@ -113,6 +117,30 @@ def _targets(
                 found += [(value, "drawing") for value in _lines_of(doc, drawing, view, side)]
     if "landmark" in bench.snaps:
         found += [(value, "landmark") for value in _landmarks(bench.committed, view, side, skip)]
+    return found
+
+
+def _guides(doc: Document, view: AnyView, side: int) -> list[float]:
+    """Where guide lines stand on a side of a view's paper."""
+    axis, sign = view.paper_axes[side], view.paper_signs[side]
+    return [
+        guide.at * sign
+        for guide in guides_of(doc)
+        if guide.axis == axis and not guide.radius and doc.visible(guide)
+    ]
+
+
+def _on_circle(bench: Shaping, event: BoardEvent, at: Floats, reach: float) -> Floats | None:
+    """The place of a guide circle nearest to one of a view's plane, within reach."""
+    best, found = reach, None
+    for guide in guides_of(bench.committed):
+        if not guide.radius or guide.view != event.view or not bench.committed.visible(guide):
+            continue
+        away = at - np.array(guide.centre)
+        long = float(np.hypot(*away))
+        if long > 0 and abs(long - guide.radius) < best:
+            best = abs(long - guide.radius)
+            found = np.array(guide.centre) + away * guide.radius / long
     return found
 
 
