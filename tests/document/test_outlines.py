@@ -14,7 +14,15 @@ from dimetron.document.container import load, save
 from dimetron.document.describe import described, in_words
 from dimetron.document.guide import Guide, guides_of, with_guide
 from dimetron.document.kind import lines_of, moved
-from dimetron.document.making import MeshError, maker_of, makers, remade, remade_with, with_made
+from dimetron.document.making import (
+    MeshError,
+    maker_of,
+    makers,
+    remade,
+    remade_with,
+    with_made,
+    with_outline_of,
+)
 from dimetron.document.model import Document, with_item
 from dimetron.document.outline import Outline, outlines_of, with_outline, with_path
 from dimetron.document.sizing import scaled_project
@@ -22,10 +30,12 @@ from dimetron.formats.export import export
 from dimetron.formats.handover import ExportError
 from dimetron.geometry.views import View
 from dimetron.mesh.health import health
+from dimetron.mesh.mesh import from_faces
 from dimetron.outlines import edit
 from dimetron.outlines.path import Path as Curve
 from dimetron.outlines.path import path_of
 from dimetron.outlines.shapes import ellipse, rectangle
+from dimetron.outlines.trace import distances
 
 PROFILE = path_of([[0, 0], [30, 0], [25, 80], [0, 80]])
 
@@ -120,6 +130,22 @@ def test_what_cannot_be_made_anew_stays_and_what_is_edited_is_plain() -> None:
     plain, said = remade(by_hand, doc)
     assert plain.mesh(made).made is None
     assert "edited by hand" in said[0]
+
+
+def test_a_mesh_gives_its_outline_back() -> None:
+    doc, item = _with(ellipse((40, 10), (25, 15)))
+    doc, made = with_made(doc, makers()["slab"], [item], makers()["slab"].settings())
+    doc, ids = with_outline_of(doc, doc.mesh(made), View.FRONT)
+    (back,) = (doc.item(id_) for id_ in ids)
+    assert isinstance(back, Outline)
+    assert distances(item.path, back.path.points).max() < 0.05
+    assert len(back.path) < 12
+    doc, ids = with_outline_of(doc, doc.mesh(made), View.TOP)
+    (above,) = (doc.item(id_) for id_ in ids)
+    assert isinstance(above, Outline) and above.path.corner.sum() == 4
+    with pytest.raises(MeshError, match="no outline"):
+        bare, id_ = edits.with_mesh(doc, from_faces(np.zeros((0, 3)), []), "none")
+        with_outline_of(bare, bare.mesh(id_), View.TOP)
 
 
 def test_a_read_project_knows_how_its_meshes_were_made(tmp_path: Path) -> None:

@@ -15,6 +15,7 @@ from dimetron.mesh.solids.sheet import even_sheet, one_face
 from dimetron.mesh.solids.slab import slab
 from dimetron.mesh.solids.stamped import stamped
 from dimetron.mesh.solids.swept import evenly, skinned, swept
+from dimetron.mesh.solids.thickened import thickened
 from dimetron.mesh.solids.turned import turned
 from dimetron.outlines.path import Path, sampled
 from dimetron.outlines.shapes import ellipse, rectangle
@@ -155,3 +156,16 @@ def test_outlines_are_stamped_through_a_mesh_whole_or_to_a_depth() -> None:
     far = [_loop(ellipse((900, 0), (8, 8)))]
     with pytest.raises(MeshError, match="Nothing of the mesh"):
         stamped(block, far, View.FRONT, "inside")
+
+
+def test_a_thickened_sheet_is_as_thick_as_it_is_told_at_both_ends() -> None:
+    square = [_loop(rectangle((0, 0), (40, 20)))]
+    even = _sound(thickened(square, View.FRONT, 3.0, 4.0, (5.0, 5.0)))
+    assert even.volume_mm3 == pytest.approx(40 * 20 * 5, rel=1e-3)
+    graded = thickened(square, View.FRONT, 3.0, 2.0, (2.0, 8.0), 0)
+    assert _sound(graded).volume_mm3 == pytest.approx(40 * 20 * 5, rel=1e-3)
+    thick = np.ptp(graded.positions[graded.positions[:, 0] > 39.9][:, 1])
+    thin = np.ptp(graded.positions[graded.positions[:, 0] < 0.1][:, 1])
+    assert (thin, thick) == (pytest.approx(2.0), pytest.approx(8.0))
+    with pytest.raises(MeshError, match="everywhere"):
+        thickened(square, View.FRONT, 0.0, 4.0, (5.0, 0.0))

@@ -11,17 +11,24 @@ from functools import cache
 from typing import Any
 from weakref import WeakKeyDictionary
 
+import numpy as np
+
 from dimetron import standing
 from dimetron.document.edits import free_name
 from dimetron.document.model import Document, Made, MeshObject, new_id
-from dimetron.document.outline import Outline
+from dimetron.document.outline import Outline, with_outline
+from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.parameters import Parameter, checked, parameters_of
+from dimetron.mesh.seen_outline import outline_of
+from dimetron.outlines.edit import path_through
 from dimetron.outlines.path import OutlineError
 
 #: What a mesh says it was made by, before the maker's name.
 _PREFIX = "outline:"
+#: Outlines of meshes miss them by at most this share of their extent.
+_FINE = 5e-4
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,3 +174,20 @@ def _known_maker(item: MeshObject) -> Maker:
     maker = maker_of(item)
     assert maker is not None
     return maker
+
+
+def with_outline_of(
+    doc: Document, item: MeshObject, view: AnyView
+) -> tuple[Document, tuple[str, ...]]:
+    """The project with what a mesh looks like in a view, as outlines in its middle. Raises
+    MeshError if that is nothing."""
+    loops = outline_of(item.mesh, view)
+    if not loops:
+        raise MeshError("This mesh shows no outline.")
+    depth = float((item.mesh.bounds.mean(axis=0)) @ view.directions.forward)
+    made = []
+    for loop in loops:
+        path = path_through(loop, _FINE * float(np.ptp(loop, axis=0).max()))
+        doc, id_ = with_outline(doc, path, view, f"{item.name} {view.title.lower()}", depth=depth)
+        made.append(id_)
+    return doc, tuple(made)

@@ -295,10 +295,11 @@ def offset(path: Path, by: float) -> tuple[Path, ...]:
     loops = [np.asarray(loop, float) for loop in grown.to_polygons()]
     if not loops:
         raise OutlineError("Nothing is left of the outline so far inside.")
-    return tuple(_from_loop(loop, size * 2e-4) for loop in loops)
+    return tuple(path_through(loop, size * 2e-4) for loop in loops)
 
 
-def _from_loop(loop: Floats, miss: float) -> Path:
+def path_through(loop: Floats, miss: float) -> Path:
+    """A closed path of few points within ``miss`` of a closed polygon (n, 2), with its corners."""
     path = path_of(loop, closed=True)
     came, goes = ends_of(path)
     turn = np.einsum("ij,ij->i", came, goes)

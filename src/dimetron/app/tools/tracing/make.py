@@ -18,10 +18,11 @@ from dimetron.document.making import (
     makers,
     remade_with,
     with_made,
+    with_outline_of,
 )
 from dimetron.document.model import MeshObject, with_item
 from dimetron.document.outline import Outline, closed_polygons
-from dimetron.geometry.views import View
+from dimetron.geometry.views import AnyView, View
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.solids.stamped import stamped
 from dimetron.render.overlays import Overlay
@@ -39,6 +40,8 @@ class MakeSolid(Tool):
         self._maker = next(iter(makers().values()))
         self._numbers: dict[str, Any] = {}
         self._fault = ""
+        #: That was pointed at last.
+        self._view: AnyView = View.FRONT
 
     def words(self) -> str:
         if self._made() is not None:
@@ -78,6 +81,10 @@ class MakeSolid(Tool):
         self.bench.choose(chosen)
         self._show()
         return True
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        if event.view is not None:
+            self._view = event.view
 
     def _catch_depth(self, event: BoardEvent) -> bool:
         """A click in another view says how deep a slab reaches from its outlines."""
@@ -194,7 +201,7 @@ class MakeSolid(Tool):
                 self.bench.refresh()
 
             hint = "Its outlines do not change it any more"
-            return (Action("plain", "Make it plain", plain, hint),)
+            return (Action("plain", "Make it plain", plain, hint), *self._outlining())
         ready = bool(self._outlines()) and not self._fault
         hint = f"{self._maker.sentence} (Enter)"
         found = [Action("make", "Make it", self._make, hint, ready, True)]
@@ -202,7 +209,23 @@ class MakeSolid(Tool):
             for keep, title in (("outside", "Cut it out"), ("inside", "Keep inside")):
                 words = f"Stamp the outlines through the mesh, and keep what lies {keep}"
                 found.append(Action(keep, title, partial(self._cut, keep), words))
-        return tuple(found)
+        return (*found, *self._outlining())
+
+    def _outlining(self) -> Sequence[Action]:
+        """A mesh back to outlines."""
+        item = self.bench.chosen_mesh
+        if item is None:
+            return ()
+
+        def outline() -> None:
+            doc, made = with_outline_of(self.bench.committed, item, self._view)
+            self.bench.cancel()
+            self.bench.commit(doc, f"Outline of {item.name}")
+            self.bench.choose(made)
+            self.bench.refresh()
+
+        hint = f"What it looks like in the {self._view.title.lower()} view, as outlines"
+        return (Action("outline", "Outline of it", outline, hint),)
 
     def _to_cut(self) -> MeshObject | None:
         """The mesh that is chosen beside outlines."""
