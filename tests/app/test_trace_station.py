@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from dimetron.demo.shelf import project
 from dimetron.document.guide import guides_of
@@ -241,6 +241,23 @@ def test_guides_lie_where_they_are_typed_and_points_snap_to_them(tracing: Hand) 
     assert guides_of(hand.doc)[-1].radius == 40
     hand.drag(hand.at("elevation", (-100, 0, 233.3)), hand.at("elevation", (-100, 0, 210)))
     assert guides_of(hand.doc)[0].at < 220
+
+
+def test_a_point_is_tied_to_an_axis_and_stays_there(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 220), (60, 300)))
+    _take(hand, "points")
+    hand.click(hand.at("elevation", (-60, 0, 300)))
+    turn()
+    boxes = hand.window.route.panel.findChildren(QComboBox)
+    box = next(b for b in boxes if b.accessibleName() == "Tied to" and not b.isHidden())
+    box.setCurrentIndex(box.findText("X = 0"))
+    box.activated.emit(box.currentIndex())
+    assert _outline(hand).path.points[3].tolist() == [0, 300]
+    hand.drag(hand.at("elevation", (0, 0, 300)), hand.at("elevation", (-30, 0, 280)))
+    x, z = _outline(hand).path.points[3]
+    assert x == 0
+    assert z == pytest.approx(280, abs=1.5)
 
 
 def test_an_outline_beside_the_line_is_laid_on_it(tracing: Hand) -> None:

@@ -9,7 +9,8 @@ import pytest
 import svgelements
 
 from dimetron.demo.can import solid
-from dimetron.document import edits, serial
+from dimetron.demo.project import project
+from dimetron.document import edits, registering, serial
 from dimetron.document.container import load, save
 from dimetron.document.describe import described, in_words
 from dimetron.document.guide import Guide, guides_of, with_guide
@@ -24,10 +25,13 @@ from dimetron.document.making import (
     with_outline_of,
 )
 from dimetron.document.model import Document, with_item
-from dimetron.document.outline import Outline, outlines_of, with_outline, with_path
+from dimetron.document.naming import without
+from dimetron.document.outline import Outline, Tie, outlines_of, with_outline, with_path
 from dimetron.document.sizing import scaled_project
+from dimetron.document.tying import tied, ties_for, with_tie
 from dimetron.formats.export import export
 from dimetron.formats.handover import ExportError
+from dimetron.geometry import placement
 from dimetron.geometry.views import View
 from dimetron.mesh.health import health
 from dimetron.mesh.mesh import from_faces
@@ -130,6 +134,45 @@ def test_what_cannot_be_made_anew_stays_and_what_is_edited_is_plain() -> None:
     plain, said = remade(by_hand, doc)
     assert plain.mesh(made).made is None
     assert "edited by hand" in said[0]
+
+
+def test_tied_points_stay_where_they_are_tied(tmp_path: Path) -> None:
+    doc, item = _with(PROFILE)
+    doc, other = with_outline(doc, path_of([[5, 5], [9, 40]]), View.RIGHT, "side", depth=12.0)
+    doc = with_tie(doc, item.id, 0, Tie(0, "x"))
+    doc = with_tie(doc, item.id, 2, Tie(2, "point", other, 1))
+    # In the front view the side's depth is X, and its height Z.
+    assert outlines_of(doc)[0].path.points[2] == pytest.approx([-12, 40])
+    raised = with_path(doc, other, edit.moved(doc.item(other).path, [1], (0, 6)))  # type: ignore[union-attr]
+    assert tied(raised).item(item.id).path.points[2, 1] == pytest.approx(46)  # type: ignore[union-attr]
+    pushed = with_path(doc, item.id, edit.moved(outlines_of(doc)[0].path, [0, 1], (7, 3)))
+    assert outlines_of(tied(pushed))[0].path.points[:2].tolist() == [[0, 3], [37, 3]]
+    assert tied(doc) is doc
+    # A point put in before it takes nothing away.
+    more = with_path(doc, item.id, edit.inserted(outlines_of(doc)[0].path, 0, 0.5))
+    assert [t.point for t in outlines_of(more)[0].ties] == [0, 3]
+    save(doc, tmp_path / "t.dimetron")
+    assert load(tmp_path / "t.dimetron").document.further == doc.further
+    alone = without(doc, [other])
+    assert [t.to for t in outlines_of(alone)[0].ties] == ["x"]
+    assert [words for _, words in ties_for(doc, outlines_of(doc)[0], 1)][:3] == [
+        "the origin", "X = 0", "Z = 0",
+    ]  # fmt: skip
+
+
+def test_a_point_tied_to_a_landmark_goes_with_its_mark() -> None:
+    doc = project("watering-can")
+    front = next(d for d in doc.drawings if d.view is View.FRONT)
+    doc, name = registering.new_landmark(doc, "rim")
+    doc = registering.marked(doc, name, front.id, (700.0, 500.0))
+    doc, made = with_outline(doc, PROFILE, View.FRONT, "it", drawing=front.id)
+    doc = with_tie(doc, made, 1, Tie(1, "landmark", name))
+    at = front.placement.to_plane((700.0, 500.0))
+    assert outlines_of(doc)[0].path.points[1] == pytest.approx(at)
+    shifted = edits.with_placement(doc, front.id, placement.moved(front.placement, (3.0, -2.0)))
+    assert outlines_of(tied(shifted))[0].path.points[1] == pytest.approx(at + np.array([3, -2]))
+    gone = registering.without_landmark(doc, name)
+    assert not outlines_of(gone)[0].ties
 
 
 def test_a_mesh_gives_its_outline_back() -> None:

@@ -22,10 +22,21 @@ AXES = tuple(name.lower() for name in AXIS_NAMES)
 
 
 @dataclass(frozen=True, slots=True)
+class Tie:
+    """Where a point stays. to: "origin", an axis ("x": its coordinate along it is nothing),
+    "landmark" (name), or "point" (name: the id of another outline, number: of its point)."""
+
+    point: int
+    to: str
+    name: str = ""
+    number: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Outline:
     """path: in the view's plane, in mm. depth: how far along the view's forward direction it lies.
     half: the axis ("x", "y", "z") across which it is mirrored; empty if it is whole. drawing: the
-    id of the one that it was drawn on, which it is held against."""
+    id of the one that it was drawn on, which it is held against. ties: where points stay."""
 
     id: str
     name: str
@@ -37,6 +48,7 @@ class Outline:
     group: str | None = None
     half: str = ""
     drawing: str | None = None
+    ties: tuple[Tie, ...] = ()
 
 
 def outlines_of(doc: Document) -> tuple[Outline, ...]:
@@ -65,14 +77,29 @@ def with_outline(
 
 
 def with_path(doc: Document, id_: str, path: Path) -> Document:
-    """The project with another path for an outline."""
+    """The project with another path for an outline; ties go along with their points."""
     return replace(
         doc,
         further=tuple(
-            replace(i, path=path) if i.id == id_ and isinstance(i, Outline) else i
+            replace(i, path=path, ties=_carried(i, path))
+            if i.id == id_ and isinstance(i, Outline)
+            else i
             for i in doc.further
         ),
     )
+
+
+def _carried(item: Outline, path: Path) -> tuple[Tie, ...]:
+    """Ties of points that are still there: of as many points they are the same ones, else those
+    in the same places."""
+    if not item.ties or len(path) == len(item.path):
+        return item.ties
+    kept = []
+    for tie in item.ties:
+        away = np.abs(path.points - item.path.points[tie.point]).max(axis=1)
+        if away.min() < 1e-9:
+            kept.append(replace(tie, point=int(np.argmin(away))))
+    return tuple(kept)
 
 
 def side_of(view: AnyView, axis: str) -> int | None:

@@ -13,6 +13,7 @@ from dimetron.document.history import History, new_history
 from dimetron.document.making import remade
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
+from dimetron.document.tying import tied
 from dimetron.imaging.figure.kind import Kind as DrawnKind
 from dimetron.mesh.arrays import Ints
 from dimetron.mesh.patch import Patch
@@ -169,10 +170,10 @@ class Session(QObject):
             self.tell(words)
 
     def _settled(self, document: Document) -> tuple[Document, tuple[str, ...]]:
-        """With numbers that follow from others, and meshes that follow from outlines, as they are
-        now; and what is to be said of those."""
+        """With numbers that follow from others, tied points, and meshes that follow from outlines
+        as they are now; and what is to be said of those."""
         document = evaluated(document, self.committed, ink_of=self.ink_of)
-        return remade(document, self.committed)
+        return remade(tied(document), self.committed)
 
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 
 from dimetron.document.kind import ItemKind, Json, Naming, Reading, Told
 from dimetron.document.model import Document
-from dimetron.document.outline import Outline, whole_paths, world_lines
+from dimetron.document.outline import Outline, Tie, whole_paths, world_lines
 from dimetron.geometry.views import AnyView, Auxiliary, Vector
 from dimetron.mesh.arrays import Floats
 from dimetron.outlines.path import MOST_POINTS, bounds, mapped, path_of
@@ -24,11 +24,21 @@ _PAIRS = {
     "maxItems": MOST_POINTS,
     "items": {"$ref": "#/$defs/pair"},
 }
+_TIE: Json = {
+    "type": "object",
+    "required": ["point", "to", "name", "number"],
+    "properties": {
+        "point": {"type": "integer", "minimum": 0},
+        "to": {"enum": ["origin", "x", "y", "z", "landmark", "point"]},
+        "name": {"description": "of a landmark; the id of an outline", "type": "string"},
+        "number": {"description": "of the other outline's point", "type": "integer", "minimum": 0},
+    },
+}
 _SCHEMA: Json = {
     "type": "object",
     "required": [
         *("id", "name", "view", "points", "before", "after", "corner", "radius", "closed"),
-        *("depth_mm", "half", "drawing", "shown", "held", "group"),
+        *("depth_mm", "half", "drawing", "ties", "shown", "held", "group"),
     ],
     "properties": {
         "id": {"$ref": "#/$defs/id"},
@@ -46,6 +56,7 @@ _SCHEMA: Json = {
         "depth_mm": {"$ref": "#/$defs/finite"},
         "half": {"enum": ["", "x", "y", "z"]},
         "drawing": {"anyOf": [{"type": "null"}, {"$ref": "#/$defs/id"}]},
+        "ties": {"type": "array", "maxItems": MOST_POINTS, "items": _TIE},
         "shown": {"type": "boolean"},
         "held": {"type": "boolean"},
         "group": {"anyOf": [{"type": "null"}, {"$ref": "#/$defs/id"}]},
@@ -68,6 +79,9 @@ def _to_json(item: Outline) -> Json:
         "depth_mm": item.depth,
         "half": item.half,
         "drawing": item.drawing,
+        "ties": [
+            {"point": t.point, "to": t.to, "name": t.name, "number": t.number} for t in item.ties
+        ],
         "shown": item.shown,
         "held": item.held,
         "group": item.group,
@@ -95,6 +109,11 @@ def _from_json(tree: Json, reading: Reading) -> Outline:
         tree["group"],
         tree["half"],
         tree["drawing"],
+        tuple(
+            Tie(t["point"], t["to"], t["name"], t["number"])
+            for t in tree["ties"]
+            if t["point"] < len(path)
+        ),
     )
 
 
@@ -129,6 +148,17 @@ def _drawn_on(item: Outline) -> Iterable[str]:
     return () if item.drawing is None else (item.drawing,)
 
 
+def _tied_to(kind: str) -> Callable[[Outline], Iterable[str]]:
+    return lambda item: [tie.name for tie in item.ties if tie.to == kind]
+
+
+def _untied(kind: str) -> Callable[[Outline, frozenset[str]], Outline]:
+    """Without the ties to what is gone."""
+    return lambda item, there: replace(
+        item, ties=tuple(t for t in item.ties if t.to != kind or t.name in there)
+    )
+
+
 def _told(doc: Document, item: Outline) -> Json:
     boxes = np.array([bounds(path) for path in whole_paths(item)])
     size = boxes[:, 1].max(axis=0) - boxes[:, 0].min(axis=0)
@@ -160,6 +190,8 @@ KIND = ItemKind(
     schema=_SCHEMA,
     names=(
         Naming("outlines", "auxiliary", _inclined),
+        Naming("outlines", "landmark", _tied_to("landmark"), _untied("landmark")),
+        Naming("outlines", "outline", _tied_to("point"), _untied("point")),
         Naming("outlines", "drawing", _drawn_on, lambda item, _: replace(item, drawing=None)),
     ),
     lies=_lies,

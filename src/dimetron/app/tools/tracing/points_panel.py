@@ -13,7 +13,8 @@ from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.tracing.missing import drawing_of, miss_of, to_mm, to_px
 from dimetron.document.model import Document, with_item
 from dimetron.document.naming import without
-from dimetron.document.outline import Outline, halving_axes, side_of, whole_paths, with_outline
+from dimetron.document.outline import Outline, Tie, halving_axes, side_of, whole_paths, with_outline
+from dimetron.document.tying import ties_for, with_tie
 from dimetron.geometry.graduation import graduation
 from dimetron.geometry.views import AnyView, View
 from dimetron.outlines import edit, halves
@@ -62,7 +63,32 @@ def options(tool: EditPoints) -> Sequence[Option]:
 
     axes = halving_axes(item.view)
     choices = ((_WHOLE, "none"), *((axis, axis.upper()) for axis in axes))
-    return (Option("Mirror about", choices, item.half, choose),)
+    mirror = Option("Mirror about", choices, item.half, choose)
+    points = tool.selected()
+    return (mirror, _tie(tool, item, points[0])) if len(points) == 1 else (mirror,)
+
+
+def _tie(tool: EditPoints, item: Outline, point: int) -> Option:
+    """What the selected point stays at."""
+    known = {
+        _tie_key(tie): (tie, words) for tie, words in ties_for(tool.bench.document, item, point)
+    }
+    now = next((tie for tie in item.ties if tie.point == point), None)
+    if now is not None:
+        known.setdefault(_tie_key(now), (now, "where it is tied"))
+
+    def choose(value: str) -> None:
+        tie = known[value][0] if value else None
+        doc = with_tie(tool.bench.committed, item.id, point, tie)
+        tool.bench.commit(doc, f"Tie a point of {item.name}" if tie else f"Free {item.name}")
+        tool.bench.refresh()
+
+    choices = (("", "nothing"), *((key, words) for key, (_, words) in known.items()))
+    return Option("Tied to", choices, "" if now is None else _tie_key(now), choose, listed=True)
+
+
+def _tie_key(tie: Tie) -> str:
+    return f"{tie.to}:{tie.name}:{tie.number}"
 
 
 def _made_whole(doc: Document, item: Outline) -> Document:
