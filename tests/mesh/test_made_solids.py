@@ -109,6 +109,10 @@ def test_a_tube_has_the_volume_of_its_line_times_its_section() -> None:
     ring = np.stack([60 * np.cos(around), 60 * np.sin(around), 8 * np.sin(2 * around)], axis=1)
     loop = _sound(swept(ring, circle, np.full(120, 4.0), closed=True))
     assert loop.volume_mm3 == pytest.approx(math.pi * 16 * 2 * math.pi * 60, rel=0.03)
+    # The last section meets the first without a twist.
+    rings = swept(ring, circle, np.full(120, 4.0), closed=True).positions.reshape(120, 96, 3)
+    steps = np.linalg.norm(np.roll(rings, -1, axis=0) - rings, axis=2)
+    assert steps[-1].max() < 1.1 * steps[:-1].max()
     with pytest.raises(MeshError, match="radius"):
         swept(straight, circle, np.zeros(50))
 

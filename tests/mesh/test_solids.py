@@ -109,7 +109,15 @@ def test_even_quads_are_a_closed_mesh_on_the_outlines(size: float, seed: int) ->
     for view in (View.FRONT, View.RIGHT, View.TOP):
         away = apart(outline_of(mesh, view), outline_of(solid, view))
         assert away.mean() < 0.12 * size
-        assert away.max() < 1.2 * size
+        # What is thinner than a quad may be lost.
+        assert np.percentile(away, 95) < 1.2 * size
+
+
+def test_parts_that_touch_at_a_corner_are_no_broken_mesh() -> None:
+    blocks = _seen(View.FRONT, rectangle((0, 0), (20, 20)), rectangle((20, 20), (40, 40)))
+    for size in (2.0, 2.5, 3.0):
+        found = health(even_quads([blocks, SIDE], size))
+        assert found.closed and not found.nonmanifold_edges and not found.flipped_faces
 
 
 def test_even_views_make_an_exactly_even_mesh() -> None:

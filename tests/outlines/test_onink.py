@@ -8,7 +8,8 @@ from dimetron.imaging.pyramid import build
 from dimetron.outlines.fit import fitted
 from dimetron.outlines.follow import run_along, ways_from
 from dimetron.outlines.onink import laid_on, off_ink
-from dimetron.outlines.path import Floats, OutlineError, Path, mapped
+from dimetron.outlines.path import Floats, OutlineError, Path, mapped, path_of
+from dimetron.outlines.shapes import rectangle
 from dimetron.outlines.silhouette import silhouette
 from dimetron.outlines.trace import distances
 from tests.outlines.drawn import AREAS, LINES, along, apart, drawn, polygon, wavy
@@ -59,6 +60,14 @@ def test_it_crosses_a_gap_and_goes_nowhere_without_a_line() -> None:
     assert found is not None
     assert len(found) == 2
     assert ways_from(picture, np.array([100.0, 400]), np.array([300.0, 400]), 8.0) is None
+    # All the way round where the straight way is short leads somewhere else.
+    turn = np.linspace(0.15, 2 * np.pi - 0.15, 60)
+    bow = path_of(np.stack([np.cos(turn), np.sin(turn)], axis=1) * 200 + (400, 300))
+    ring = build(drawn([bow]))
+    ways = ways_from(ring, bow.points[0], bow.points[-1], 8.0)
+    assert ways is not None
+    assert ways.to(bow.points[2], 8.0) is not None
+    assert ways.to(bow.points[-1], 8.0) is None
     ways = ways_from(picture, gap[0].points[0], gap[1].points[1], 8.0)
     assert ways is not None
     assert ways.to(np.array([300.0, 400.0]), 8.0) is None
@@ -116,5 +125,13 @@ def test_the_outermost_outline_is_the_middle_of_its_line() -> None:
     )
     (closed,) = silhouette(build(drawn([gap])))
     assert len(closed) < 10
+    # A line that leads inward from it, and one that follows it for a while, do not pull it in.
+    frame = rectangle((150, 120), (640, 470))
+    inward = [
+        polygon((150, 300), (640, 300), closed=False),
+        polygon((400, 120), (400, 470), closed=False),
+    ]
+    (kept,) = silhouette(build(drawn([frame, *inward], pen=6)))
+    assert np.concatenate(apart([frame], [kept])).max() < 0.8
     with pytest.raises(OutlineError, match="Nothing is drawn"):
         silhouette(build(Image.new("L", (300, 300), 255)))

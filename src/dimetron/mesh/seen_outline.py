@@ -46,9 +46,6 @@ def _border(mesh: Mesh, view: AnyView) -> Ints:
         return np.zeros((0, 2), np.intp)
     toward = -(mesh.face_normals @ view.directions.forward)
     way = np.where(np.abs(toward) > _EDGE_ON, np.sign(toward), 0.0)
-    closed = bool((topology.edge_face_count == 2).all())
-    if closed:
-        way = np.maximum(way, 0.0)
     start = topology.corners
     on = np.arange(len(start)) + 1
     ends = topology.offsets[1:] - 1

@@ -191,6 +191,7 @@ def without(path: Path, points: Iterable[int]) -> Path | None:
 def _refitted(old: Path, new: Path, kept: list[int]) -> Path:
     """Where points went, handles as long as follow the old shape best."""
     before, after = new.before.copy(), new.after.copy()
+    came, goes = ends_of(old)
     n = len(old)
     pairs = list(zip(range(len(kept)), kept, [*kept[1:], kept[0]], strict=True))
     for number, first, last in pairs if new.closed else pairs[:-1]:
@@ -202,7 +203,7 @@ def _refitted(old: Path, new: Path, kept: list[int]) -> Path:
             [at(np.repeat(p[None], 24, 0), np.linspace(0, 1, 24)) for p in pieces]
         )
         nxt = (number + 1) % len(kept)
-        after[number], before[nxt] = one_piece(line)[1:3]
+        after[number], before[nxt] = one_piece(line, goes[first], came[last])[1:3]
     return replace(new, before=before, after=after)
 
 

@@ -164,10 +164,9 @@ def _piece(
     return _Piece(first, last, cubic, off, min(first + worst * step, last))
 
 
-def one_piece(points: Floats) -> Floats:
+def one_piece(points: Floats, begin: Floats, end: Floats) -> Floats:
     """(4, 2) the one cubic from the first to the last of points (n, 2) in order that follows them
-    best, leaving and arriving as they do."""
-    begin, end = _begin(points), -_begin(points[::-1])
+    best, leaving and arriving in given directions."""
     t = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     t /= max(t[-1], 1e-12)
     for _ in range(4 * _ROUNDS):
