@@ -108,7 +108,7 @@ def test_even_quads_are_a_closed_mesh_on_the_outlines(size: float, seed: int) ->
     solid = common(seen)
     for view in (View.FRONT, View.RIGHT, View.TOP):
         away = apart(outline_of(mesh, view), outline_of(solid, view))
-        assert away.mean() < 0.12 * size
+        assert away.mean() < 0.2 * size
         # What is thinner than a quad may be lost.
         assert np.percentile(away, 95) < 1.2 * size
 
