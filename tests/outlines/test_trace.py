@@ -129,3 +129,12 @@ def test_strands_are_in_order_and_meet_at_knots() -> None:
     (strand,) = strands_of(ring).strands
     assert strand.ring
     assert len(strand.pixels) == 80
+
+
+def test_a_faint_line_beside_strong_ones_is_not_traced_in_crumbs() -> None:
+    strong, faint = drawn(LINES), drawn([polygon((20, 560), (780, 570), closed=False)], grain=0)
+    pale = np.asarray(faint, float) * 0.13 + 238 * 0.87
+    both = np.minimum(np.asarray(strong, float), pale + np.asarray(strong, float) * 0)
+    noisy = both + np.random.default_rng(3).normal(0, 3, both.shape)
+    found = _traced(Image.fromarray(np.clip(noisy, 0, 255).astype(np.uint8)))
+    assert len(found) <= len(LINES) + 2

@@ -28,6 +28,8 @@ _SPECK_PX = 6.0
 #: With fewer soft pixels along its edges than this share ink is of hard steps, which are softened
 #: by so many pixels; where half of it covers, it is.
 _SOFT_SHARE, _STEPS_SOFT, _HALF = 0.1, 1.3, 0.42
+#: Ink is surely ink where it is so many times as dark as it must be; of a part at least so much.
+_SURE, _SURE_SHARE = 1.4, 0.15
 #: Whether ink is soft is told by a part of this size.
 _TELLING_PX = 1600
 #: Fewer thin pixels than this tell of no pen.
@@ -55,7 +57,10 @@ def inked(image: Image.Image, medium: Medium, line: str = "auto") -> Inked:
     if _hard(dark, level):
         # Steps of whole pixels tell no more than their mean does.
         dark = np.asarray(cv2.GaussianBlur(dark, (0, 0), _STEPS_SOFT), np.float32)
-        level = max(level, _HALF * float(dark.max()))
+        usual = dark[dark > level]
+        # Thin lines are less dark now than areas are.
+        level = _HALF * float(np.percentile(usual, 80)) if len(usual) else level
+        return inked_of(dark, level, line, level)
     return inked_of(dark, level, line)
 
 
@@ -83,13 +88,14 @@ def _middle(dark: Darkness, level: float) -> Darkness:
     return part if int((part > level).sum()) > _FEW * _FEW else dark
 
 
-def inked_of(dark: Darkness, level: float, line: str = "auto") -> Inked:
-    """The same of a picture that was read."""
+def inked_of(dark: Darkness, level: float, line: str = "auto", sure: float | None = None) -> Inked:
+    """The same of a picture that was read. sure: above which it is surely ink."""
+    sure = _SURE * level if sure is None else sure
     mask = dark > level
     wide = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
     if line == "edge":
         return Inked(dark, level, np.zeros_like(mask), mask, wide, 0.0)
-    parts = _Parts.of(mask)
+    parts = _Parts.of(mask).surely(dark > sure)
     pen = _pen(mask, wide, parts)
     nothing = np.zeros_like(mask)
     if line == "centre":
@@ -101,7 +107,8 @@ def inked_of(dark: Darkness, level: float, line: str = "auto") -> Inked:
         return Inked(dark, level, parts.larger(1.5 * max(pen, 1.0)), nothing, wide, pen)
     thick |= _corners(mask & ~thick, thick, _CORNER * limit)
     thick &= ~_blots(mask & ~thick, thick, _BLOT * limit * limit)
-    thin = _Parts.of(mask & ~thick).larger(1.5 * max(pen, 1.0))
+    parts = _Parts.of(mask & ~thick).surely(dark > sure)
+    thin = parts.larger(1.5 * max(pen, 1.0))
     return Inked(dark, level, thin, _Parts.of(thick).larger(1.5 * pen), wide, pen)
 
 
@@ -122,6 +129,15 @@ class _Parts:
         sides = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
         sides[0] = 0
         return cls(np.asarray(labels, np.int32), np.asarray(sides, np.int32))
+
+    def surely(self, sure: Mask) -> _Parts:
+        """Without parts of which too little is surely ink: what is left of lines so faint that they
+        come through here and there."""
+        count = len(self.sides)
+        size = np.bincount(self.labels.ravel(), minlength=count)
+        strong = np.bincount(self.labels[sure], minlength=count)
+        faint = strong < _SURE_SHARE * size
+        return _Parts(self.labels, np.where(faint, 0, self.sides).astype(np.int32))
 
     def larger(self, than: float) -> Mask:
         """(h, w) the parts that are larger, and no specks."""
