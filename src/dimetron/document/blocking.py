@@ -16,6 +16,7 @@ from dimetron.mesh.seen_outline import outline_of
 from dimetron.mesh.solids.common import common
 from dimetron.mesh.solids.nets import even_quads
 from dimetron.mesh.solids.seen import Seen, box_of
+from dimetron.mesh.solids.within import signed_area
 from dimetron.outlines.apart import apart
 from dimetron.outlines.path import OutlineError, sampled
 from dimetron.outlines.silhouette import silhouette
@@ -102,11 +103,6 @@ def missed(mesh: Mesh, outlines: Sequence[Outlined]) -> tuple[Missed, ...]:
 
 def _outer(loops: Sequence[Floats]) -> list[Floats]:
     """Loops that are no holes: those that run the way the largest one does."""
-    areas = np.array([_area(loop) for loop in loops])
+    areas = np.array([signed_area(loop) for loop in loops])
     way = np.sign(areas[int(np.argmax(np.abs(areas)))])
     return [loop for loop, area in zip(loops, areas, strict=True) if area * way > 0]
-
-
-def _area(loop: Floats) -> float:
-    x, y = loop.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)

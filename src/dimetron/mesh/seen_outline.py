@@ -12,6 +12,7 @@ from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.manifolds import joined_section
+from dimetron.mesh.solids.within import signed_area
 
 #: Faces as good as edge-on count as turned away: this share of their area is seen at most.
 _EDGE_ON = 1e-9
@@ -27,15 +28,10 @@ def outline_of(mesh: Mesh, view: AnyView) -> tuple[Floats, ...]:
     plane = view.to_plane(mesh.positions)
     section = joined_section([plane[chain] for chain in chains])
     loops = [np.asarray(loop, np.float64) for loop in section.to_polygons()]
-    areas = np.abs([_area(loop) for loop in loops])
+    areas = np.abs([signed_area(loop) for loop in loops])
     return tuple(
         loop for loop, area in zip(loops, areas, strict=True) if area > _SLIVER * areas.max()
     )
-
-
-def _area(loop: Floats) -> float:
-    x, y = loop.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
 
 
 def _border(mesh: Mesh, view: AnyView) -> Ints:

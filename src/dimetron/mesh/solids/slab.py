@@ -12,6 +12,7 @@ from dimetron.mesh.arrays import Floats, Ints, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.manifolds import section_of
 from dimetron.mesh.solids.rings import assembled, skin
+from dimetron.mesh.solids.within import signed_area
 
 #: A rounded edge takes so many rows of quads.
 _STEPS = 5
@@ -60,26 +61,21 @@ def _ordered(loops: Sequence[Floats]) -> list[Floats]:
     """Outer loops counter-clockwise, holes clockwise, without what crosses itself."""
     section = section_of(loops)
     given = [loop for loop in loops if len(loop) > 2]
-    area = sum(abs(_area(loop)) for loop in given)
+    area = sum(abs(signed_area(loop)) for loop in given)
     if section.num_contour() == len(given) and section.num_vert() == sum(map(len, given)):
         depth = [
             sum(_within(loop[0], other) for other in given if other is not loop) for loop in given
         ]
         signed = sum(
-            abs(_area(loop)) * (1 if d % 2 == 0 else -1)
+            abs(signed_area(loop)) * (1 if d % 2 == 0 else -1)
             for loop, d in zip(given, depth, strict=True)
         )
         if abs(signed - section.area()) < 1e-6 * max(area, 1e-9):
             return [
-                loop if (_area(loop) > 0) == (d % 2 == 0) else loop[::-1]
+                loop if (signed_area(loop) > 0) == (d % 2 == 0) else loop[::-1]
                 for loop, d in zip(given, depth, strict=True)
             ]
     return [np.asarray(loop, np.float64) for loop in section.to_polygons()]
-
-
-def _area(loop: Floats) -> float:
-    x, y = loop.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
 
 
 def _within(point: Floats, loop: Floats) -> bool:
@@ -129,7 +125,7 @@ def _cap(plane: Floats, loops: Sequence[Ints], flip: bool) -> list[list[int]]:
     else:
         numbers = np.concatenate(loops)
         ends = np.cumsum([len(loop) for loop in loops]).astype(np.uint32)
-        outer = [k for k, loop in enumerate(loops) if _area(plane[loop]) > 0]
+        outer = [k for k, loop in enumerate(loops) if signed_area(plane[loop]) > 0]
         if len(outer) == 1 and outer[0] == 0:
             triples = mapbox_earcut.triangulate_float64(plane[numbers], ends).reshape(-1, 3)
             faces = [[int(numbers[v]) for v in triple] for triple in triples]

@@ -34,3 +34,9 @@ def dense(loop: Floats, step: float) -> Floats:
     first = np.repeat(np.cumsum(counts) - counts, counts)
     t = (np.arange(len(which)) - first) / counts[which]
     return np.asarray(loop[which] + t[:, None] * way[which])
+
+
+def signed_area(loop: Floats) -> float:
+    """Of a closed polygon (n, 2): positive when it runs counter-clockwise."""
+    x, y = loop.T
+    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
