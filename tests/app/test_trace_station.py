@@ -342,12 +342,18 @@ def test_typed_letters_are_outlines_in_a_group(tracing: Hand) -> None:
 def test_numbers_of_what_is_made_can_be_changed_until_it_is_made_plain(tracing: Hand) -> None:
     hand = tracing
     _put(hand, rectangle((-20, 0), (20, 40)))
+    before = len(hand.doc.meshes)
     _take(hand, "make-solid")
+    assert len(hand.doc.meshes) == before + 1
+    assert len(hand.session.committed.meshes) == before
     hand.act("make")
     slab = hand.doc.meshes[-1]
     hand.type_into(hand.field("Thickness"), "31")
     assert np.ptp(hand.doc.mesh(slab.id).mesh.bounds[:, 1]) == pytest.approx(31)
     assert "follows" in _panel(hand)
+    card = hand.window.tray.cards[slab.id]
+    assert "Slab" in card.badge.text()
+    assert "Made of it" in card.made_words.text() and "thickness 31" in card.made_words.text()
     hand.act("plain")
     assert hand.doc.mesh(slab.id).made is None
 

@@ -103,6 +103,7 @@ class Navigation(QObject):
         tool = self._tools[name]
         self._open(station_of(name))
         self._board.take(tool)
+        tool.taken_up()
         self._board.setFocus()
 
     def take_at_sheet(self, name: str) -> None:

@@ -78,6 +78,9 @@ class Tool(Instrument):
         """A key by its name ("x", "left", ...); False if it means nothing to the tool."""
         return False
 
+    def taken_up(self) -> None:
+        """It is in hand now."""
+
     def put_down(self) -> None:
         """Another tool is taken up; nothing is under way."""
 

@@ -160,6 +160,11 @@ class MakeSolid(Tool):
         self.bench.cancel()
         return active
 
+    def taken_up(self) -> None:
+        """What is chosen is shown as what it would become."""
+        if self._outlines():
+            self._show()
+
     def put_down(self) -> None:
         self.bench.cancel()
 

@@ -6,13 +6,17 @@ import numpy as np
 
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
+from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.tray.card import CardKind
 from dimetron.app.tray.sized_card import SizedCard
+from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
+from dimetron.document.making import Maker, how_made, maker_of
 from dimetron.document.model import Item, MeshObject, with_item
 from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit
 from dimetron.mesh.arrays import Ints
+from dimetron.mesh.parameters import Sort
 
 
 class MeshCard(SizedCard):
@@ -21,6 +25,9 @@ class MeshCard(SizedCard):
     def __init__(self, session: Session, id_: str) -> None:
         hint = "Where the mesh’s middle lies"
         super().__init__(session, id_, "; the base stays", "middle", hint)
+        self.made_words = WrappedLabel()
+        self.made_words.setProperty("class", "small soft")
+        self.box.addWidget(self.made_words)
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
@@ -55,13 +62,33 @@ class MeshCard(SizedCard):
         self.mark(item, chosen, unfolded, theme)
         topology = item.mesh.topology
         faces = "1 face" if topology.face_count == 1 else f"{topology.face_count} faces"
-        self.badge.setText(f"Mesh  ·  {faces}")
+        maker = maker_of(item)
+        self.badge.setText(f"Mesh  ·  {faces}" if maker is None else f"{maker.title}  ·  {faces}")
+        self.made_words.setVisible(unfolded and maker is not None)
+        if maker is not None:
+            self.made_words.setText(self._how_made(item, maker))
         low, high = item.mesh.bounds
         size = high - low
         self.show_size(*(float(s) for s in size))
         self.thumb.setPixmap(icon("box", theme.chrome.accent, 30).pixmap(30, 30))
         if unfolded:
             self.show_numbers(size, (low + high) / 2)
+
+    def _how_made(self, item: MeshObject, maker: Maker) -> str:
+        """Of what, and with which numbers."""
+        assert item.made is not None
+        doc = self._session.document
+        names = [o.name for id_ in item.made.of if (o := doc.item(id_)) is not None]
+        try:
+            how = how_made(item)
+        except ValueError:
+            return f"Made of {', '.join(names)}."
+        numbers = number_words(maker.parameters, how, doc.unit)
+        told = [
+            words if p.sort in (Sort.CHOICE, Sort.SWITCH) else f"{p.title} {words}"
+            for p, words in zip(maker.parameters, numbers, strict=True)
+        ]
+        return f"Made of {', '.join(names)}, which it follows: {', '.join(told)}."
 
 
 def _every(item: MeshObject) -> Ints:
