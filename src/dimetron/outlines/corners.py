@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.outlines.path import Floats, unit
+from dimetron.outlines.smoothing import main_way
 
 Ints = NDArray[np.intp]
 
@@ -142,10 +143,8 @@ def _cross(a: Floats, b: Floats) -> Floats | None:
         return None
     lines = []
     for part in (a, b):
-        middle = part.mean(axis=0)
-        away = part - middle
-        way = np.linalg.eigh(away.T @ away)[1][:, 1]
-        lines.append((middle, np.array([-way[1], way[0]])))
+        way = main_way(part)
+        lines.append((part.mean(axis=0), np.array([-way[1], way[0]])))
     normals = np.stack([line[1] for line in lines])
     if abs(np.linalg.det(normals)) < 0.1:
         return None

@@ -9,6 +9,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from dimetron.outlines.path import Floats, unit
+from dimetron.outlines.smoothing import main_way
 
 #: A line goes on through a crossing if it turns there by less than this.
 _THROUGH_DEG = 28.0
@@ -128,8 +129,7 @@ def _end(line: Line, number: int, side: int) -> _End:
     near = points[first:last]
     way = near[-1] - near[0]
     if len(near) > 2:
-        away = near - near.mean(axis=0)
-        main = np.linalg.eigh(away.T @ away)[1][:, 1]
+        main = main_way(near)
         way = main if main @ way >= 0 else -main
     return _End(number, side, near.mean(axis=0), np.asarray(unit(way)))
 

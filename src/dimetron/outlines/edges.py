@@ -21,11 +21,11 @@ _SOFT = 1.2
 
 def edges(ink: Inked) -> list[list[Run]]:
     """For every area its outer edge and those of its holes."""
+    if not ink.thick.any():
+        return []
     found, family = cv2.findContours(
         ink.thick.astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE
     )
-    if not found:
-        return []
     areas: dict[int, list[Run]] = {}
     slopes = slopes_of(ink.dark)
     for number, (chain, kin) in enumerate(zip(found, family[0], strict=True)):

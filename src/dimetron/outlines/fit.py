@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.outlines.path import Floats, Path, at, from_pieces, path_of, unit
+from dimetron.outlines.path import Floats, Path, from_pieces, path_of, unit
+from dimetron.outlines.smoothing import main_way
 
 #: How often places along a piece are looked for anew; while it gets better by so much.
 _ROUNDS, _BETTER = 12, 0.98
@@ -55,7 +56,7 @@ def fitted(points: Floats, miss: float, corners: NDArray[np.intp], closed: bool 
         return _through(whole, np.append(corners, len(points)), miss, True, None)
     first = int(np.argmax(_bend(points)))
     points = np.roll(points, -first, axis=0)
-    way = _direction(np.concatenate([points[-_REACH:], points[: _REACH + 1]]), _REACH)
+    way = _direction(np.concatenate([points[-_REACH:], points[: _REACH + 1]]))
     whole = np.concatenate([points, points[:1]])
     return _through(whole, np.array([0, len(points)]), miss, True, way)
 
@@ -104,7 +105,7 @@ def _run(
             done.append(piece)
             continue
         middle = min(max(piece.worst, a + 1), b - 1)
-        way = _direction(points[max(a, middle - _REACH) : min(b, middle + _REACH) + 1], 0)
+        way = _direction(points[max(a, middle - _REACH) : min(b, middle + _REACH) + 1])
         ways[middle] = way
         waiting.extend([(middle, b, way, into), (a, middle, out, way)])
     return _fewer(points, done, ways, miss)
@@ -147,18 +148,18 @@ def _piece(
         if across.max() <= _STRAIGHT * miss and along.min() > -miss and along.max() < long + miss:
             worst = int(np.argmax(across))
             return _Piece(first, last, _straight(run), float(across.max()), first + worst * step)
-    lengths = np.hypot(*np.diff(run, axis=0).T)
-    t = np.concatenate([[0.0], np.cumsum(lengths)])
-    t /= max(t[-1], 1e-12)
-    cubic = _least(run, t, begin, end)
-    off, worst = _off(run, cubic, t)
+    t, length = _by_chords(run)
+    flat = np.ascontiguousarray(run.T)
+    cubic = _least(flat, t, begin, end, length)
+    away = _away(flat, cubic, t)
+    off, worst = _farthest(away)
     for _ in range(_ROUNDS):
         if off <= miss or off > _HOPELESS * miss:
             break
-        t = _nearer(run, cubic, t)
-        cubic = _least(run, t, begin, end)
-        before = off
-        off, worst = _off(run, cubic, t)
+        t = _nearer(away, cubic, t)
+        cubic = _least(flat, t, begin, end, length)
+        before, away = off, _away(flat, cubic, t)
+        off, worst = _farthest(away)
         if off > _BETTER * before:
             break
     return _Piece(first, last, cubic, off, min(first + worst * step, last))
@@ -167,12 +168,19 @@ def _piece(
 def one_piece(points: Floats, begin: Floats, end: Floats) -> Floats:
     """(4, 2) the one cubic from the first to the last of points (n, 2) in order that follows them
     best, leaving and arriving in given directions."""
-    t = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    t /= max(t[-1], 1e-12)
+    t, length = _by_chords(points)
+    flat = np.ascontiguousarray(points.T)
     for _ in range(4 * _ROUNDS):
-        cubic = _least(points, t, begin, end)
-        t = _nearer(points, cubic, t)
-    return _least(points, t, begin, end)
+        cubic = _least(flat, t, begin, end, length)
+        t = _nearer(_away(flat, cubic, t), cubic, t)
+    return _least(flat, t, begin, end, length)
+
+
+def _by_chords(run: Floats) -> tuple[Floats, float]:
+    """(n,) how far along each point lies, 0 to 1, and how long the run is."""
+    t = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
+    length = max(float(t[-1]), 1e-12)
+    return t / length, length
 
 
 def _straight(run: Floats) -> Floats:
@@ -180,46 +188,54 @@ def _straight(run: Floats) -> Floats:
     return np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b])
 
 
-def _off(run: Floats, cubic: Floats, t: Floats) -> tuple[float, int]:
-    away = np.hypot(*(at(cubic, t) - run).T)
-    worst = int(np.argmax(away))
-    return float(away[worst]), worst
+def _powers(cubic: Floats) -> Floats:
+    """(4, 2, 1) what is multiplied with 1, t, t² and t³."""
+    p0, p1, p2, p3 = cubic
+    rows = p0, 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2), p3 - p0 + 3 * (p1 - p2)
+    return np.array(rows)[..., None]
 
 
-def _least(run: Floats, t: Floats, begin: Floats, end: Floats) -> Floats:
-    """By least squares how far the handles reach, for places t along the piece."""
+def _away(flat: Floats, cubic: Floats, t: Floats) -> Floats:
+    """(2, n) from points (2, n) to their places t on a cubic."""
+    c0, c1, c2, c3 = _powers(cubic)
+    return np.asarray(((c3 * t + c2) * t + c1) * t + c0 - flat)
+
+
+def _farthest(away: Floats) -> tuple[float, int]:
+    square = away[0] * away[0] + away[1] * away[1]
+    worst = int(square.argmax())
+    return float(square[worst]) ** 0.5, worst
+
+
+def _least(flat: Floats, t: Floats, begin: Floats, end: Floats, length: float) -> Floats:
+    """By least squares how far the handles reach, for places t of points (2, n) along the piece;
+    begin, end: unit directions."""
+    p0, p3 = flat[:, 0], flat[:, -1]
     s = 1 - t
-    b0, b1, b2, b3 = s**3, 3 * s * s * t, 3 * s * t * t, t**3
-    rest = run - np.outer(b0 + b1, run[0]) - np.outer(b2 + b3, run[-1])
-    a = b1[:, None] * begin
-    b = -b2[:, None] * end
-    aa, ab, bb = float((a * a).sum()), float((a * b).sum()), float((b * b).sum())
-    ra, rb = float((a * rest).sum()), float((b * rest).sum())
+    b1, b2 = 3 * s * s * t, 3 * s * t * t
+    q = s * s * (1 + 2 * t)
+    # What is left of the points when their ends' shares are taken off, weighed by either handle.
+    by = [flat @ b - p0 * (b @ q) - p3 * (b.sum() - b @ q) for b in (b1, b2)]
+    aa, ab, bb = float(b1 @ b1), -float(begin @ end) * float(b1 @ b2), float(b2 @ b2)
+    ra, rb = float(begin @ by[0]), -float(end @ by[1])
     det = aa * bb - ab * ab
-    long = float(np.hypot(*(run[-1] - run[0])))
-    length = max(long, float(np.hypot(*np.diff(run, axis=0).T).sum()))
+    one = two = -1.0
     if abs(det) > 1e-12 * max(aa * bb, 1e-300):
         one, two = (ra * bb - rb * ab) / det, (rb * aa - ra * ab) / det
-    else:
-        one = two = -1.0
     if not (1e-3 * length < one < 2 * length and 1e-3 * length < two < 2 * length):
-        one = two = long / 3
-    return np.stack([run[0], run[0] + one * begin, run[-1] - two * end, run[-1]])
+        one = two = float(np.hypot(*(p3 - p0))) / 3
+    return np.stack([p0, p0 + one * begin, p3 - two * end, p3])
 
 
-def _nearer(run: Floats, cubic: Floats, t: Floats) -> Floats:
-    """One step of Newton's towards the nearest place on a cubic for each point."""
-    d1 = 3 * np.diff(cubic, axis=0)
-    d2 = 2 * np.diff(d1, axis=0)
-    s = (1 - t)[:, None]
-    u = t[:, None]
-    away = at(cubic, t) - run
-    first = s * s * d1[0] + 2 * s * u * d1[1] + u * u * d1[2]
-    second = s * d2[0] + u * d2[1]
-    slope = (first * first).sum(axis=1) + (away * second).sum(axis=1)
-    safe = np.where(np.abs(slope) > 1e-12, slope, np.inf)
-    moved = np.clip(t - (away * first).sum(axis=1) / safe, 0.0, 1.0)
-    return np.maximum.accumulate(moved)
+def _nearer(away: Floats, cubic: Floats, t: Floats) -> Floats:
+    """One step of Newton's from places t towards the nearest ones; away (2, n): from the points."""
+    _, c1, c2, c3 = _powers(cubic)
+    first = (3 * c3 * t + 2 * c2) * t + c1
+    second = 6 * c3 * t + 2 * c2
+    slope = (first * first + away * second).sum(axis=0)
+    slope[np.abs(slope) <= 1e-12] = np.inf
+    moved = t - (away * first).sum(axis=0) / slope
+    return np.maximum.accumulate(np.clip(moved, 0.0, 1.0, out=moved))
 
 
 def _begin(run: Floats) -> Floats:
@@ -234,8 +250,7 @@ def _begin(run: Floats) -> Floats:
     return np.asarray(way if way @ near[-1] > 0 else unit(near[-1]))
 
 
-def _direction(near: Floats, middle: int) -> Floats:
+def _direction(near: Floats) -> Floats:
     """The direction of points that lie along a smooth curve: of their longest extent."""
-    away = near - near.mean(axis=0)
-    way = np.linalg.eigh(away.T @ away)[1][:, 1]
+    way = main_way(near)
     return np.asarray(way if way @ (near[-1] - near[0]) >= 0 else -way)

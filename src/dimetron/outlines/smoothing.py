@@ -1,6 +1,8 @@
-"""Runs of points with the noise of pixels taken out."""
+"""Runs of points with the noise of pixels taken out, and which way they lie."""
 
 from __future__ import annotations
+
+import math
 
 import numpy as np
 
@@ -26,3 +28,11 @@ def smoothed(points: Floats, sigma: float, ring: bool) -> Floats:
             ]
         )
     return np.stack([np.convolve(padded[:, k], kernel, "valid") for k in (0, 1)], axis=1)
+
+
+def main_way(points: Floats) -> Floats:
+    """(2,) the unit direction of the longest extent of points (n, 2), either sense."""
+    away = points - points.mean(axis=0)
+    x, y = away[:, 0], away[:, 1]
+    angle = 0.5 * math.atan2(2 * float(x @ y), float(x @ x) - float(y @ y))
+    return np.array([math.cos(angle), math.sin(angle)])
