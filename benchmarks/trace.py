@@ -11,27 +11,34 @@ import manifold3d
 import numpy as np
 from PIL import Image
 
+from benchmarks.objects import OBJECTS
 from benchmarks.timing import fact, in_turn, report, row
+from dimetron.demo.lines import visible_lines
+from dimetron.demo.pencil import Scan, drawn
 from dimetron.document.making import makers, remade, with_made
 from dimetron.document.model import Document
 from dimetron.document.outline import Outline, with_outline, with_path
 from dimetron.geometry.views import View
 from dimetron.imaging.medium import medium_of
 from dimetron.imaging.pyramid import build
+from dimetron.mesh.seen_outline import outline_of
 from dimetron.mesh.solids.common import common
 from dimetron.mesh.solids.nets import even_quads
 from dimetron.mesh.solids.seen import Seen
+from dimetron.mesh.solids.within import signed_area
 from dimetron.outlines import edit
+from dimetron.outlines.apart import apart
 from dimetron.outlines.follow import run_along, ways_from
 from dimetron.outlines.ink import inked
 from dimetron.outlines.path import Path, area, path_of, sampled
+from dimetron.outlines.silhouette import silhouette
 from dimetron.outlines.trace import distances, trace, traced
 
 SIZE = 4000, 3000
 
 
 def main() -> None:
-    report(*_ink(), *_edits(), *_solids(), *_exactness())
+    report(*_ink(), *_edits(), *_solids(), *_exactness(), *_silhouettes())
 
 
 def _drawing() -> Image.Image:
@@ -203,6 +210,34 @@ def _exactness() -> list[dict[str, object]]:
         fact("edges of areas: mean miss, px", f"{np.mean(edges):.2f}", "0.3"),
         fact("corners kept within 2 px, %", f"{100 * np.mean(kept):.0f}", "95"),
         fact("points, over those of the truth", f"{points[0] / points[1]:.2f}", "1.5"),
+    ]
+
+
+def _silhouettes() -> list[dict[str, object]]:
+    """Outermost outlines of objects that others modelled, drawn by another hand, against those of
+    the objects themselves, in per cent of their extent."""
+    means, most = [], []
+    for number, make in enumerate(OBJECTS):
+        mesh = make()
+        for view in (View.FRONT, View.RIGHT, View.TOP):
+            loops = outline_of(mesh, view)
+            points = np.concatenate(loops)
+            low, high = points.min(axis=0), points.max(axis=0)
+            extent = float((high - low).max())
+            mm = extent / 900
+            w, h = (int(s / mm) + 160 for s in high - low)
+            origin = 80 - low[0] / mm, h - 80 + low[1] / mm
+            pen = (2.2, 3.4, 5.0)[number % 3]
+            scan = Scan(view, "x.png", (w, h), origin, mm, line_px=pen, seed=number)
+            found = silhouette(build(drawn(scan, visible_lines(mesh, view))))
+            seen = [scan.true_placement.to_plane(sampled(path, 0.1)) for path in found]
+            outer = [loop for loop in loops if signed_area(loop) > 0]
+            away = apart(seen, outer) / extent * 100
+            means.append(away.mean())
+            most.append(away.max())
+    return [
+        fact("outermost outlines: mean miss, % of the extent", f"{np.mean(means):.3f}", "0.6"),
+        fact("the same, largest, median of the drawings", f"{np.median(most):.2f}", "0.6"),
     ]
 
 

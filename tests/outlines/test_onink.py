@@ -133,5 +133,11 @@ def test_the_outermost_outline_is_the_middle_of_its_line() -> None:
     ]
     (kept,) = silhouette(build(drawn([frame, *inward], pen=6)))
     assert np.concatenate(apart([frame], [kept])).max() < 0.8
+    # Nor does one that leads outward stand out of it; and thick lines are lines.
+    outward = [polygon((400, 470), (400, 540), closed=False)]
+    for pen in (3, 9):
+        (plain,) = silhouette(build(drawn([frame, *outward], pen=pen)))
+        off = np.concatenate(apart([frame], [plain]))
+        assert off.mean() < 0.5 and off.max() < 6
     with pytest.raises(OutlineError, match="Nothing is drawn"):
         silhouette(build(Image.new("L", (300, 300), 255)))

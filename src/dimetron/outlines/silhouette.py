@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from dimetron.imaging.ink import Darkness, drawn, ink_level
 from dimetron.imaging.pyramid import Pyramid
@@ -15,6 +18,8 @@ from dimetron.outlines.ink import Inked, Mask, inked_of, seen
 from dimetron.outlines.path import Floats, OutlineError, Path, mapped, unit
 from dimetron.outlines.smoothing import smoothed
 
+Ints = NDArray[np.intp]
+
 #: Outlines lie within so many pixels unless said.
 _MISS = 0.3
 #: Outlines are read at no more than this size.
@@ -25,7 +30,11 @@ _GAP, _STEPS, _ENCLOSED = 0.008, 4, 0.97
 #: Parts smaller than this share of the largest are left out.
 _PART = 0.002
 #: How far inward a stroke is looked for, in pens and pixels; in steps of so many pixels.
-_PENS, _ROOM, _STEP = 2.0, 3.0, 0.25
+_PENS, _ROOM, _STEP, _AT_LEAST = 2.0, 3.0, 0.25, 16.0
+#: What has ground behind its border for so much of it is drawn with lines.
+_LINED = 0.35
+#: Lines that lead outward are at most so many pens wide.
+_SPUR_PENS = 0.75
 #: A run of ink longer than so many pens is a line that leads inward.
 _LONG = 1.6
 
@@ -55,6 +64,8 @@ def silhouette_of(
         raise OutlineError("Nothing is drawn here.")
     inside = _enclosed(ink)
     read = inked_of(np.where(ink, dark, np.float32(0.0)), level, "edge" if areas else "centre")
+    if not areas:
+        inside = _without_lines(inside, read.pen)
     runs = [_run(read, dark, chain, inside, areas) for chain in _borders(inside)]
     if not runs:
         raise OutlineError("What is drawn here encloses nothing.")
@@ -72,6 +83,18 @@ def _enclosed(ink: Mask) -> Mask:
         if int(found.sum()) >= _ENCLOSED * size:
             return found
     return widest
+
+
+def _without_lines(inside: Mask, pen: float) -> Mask:
+    """Without lines that only lead outward: they enclose nothing but their own width."""
+    reach = int(np.ceil(_SPUR_PENS * max(pen, 1.5))) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    room = cv2.copyMakeBorder(inside.astype(np.uint8), *[reach] * 4, cv2.BORDER_CONSTANT)
+    body = cv2.morphologyEx(room, cv2.MORPH_OPEN, disc)
+    # Corners that the disc does not reach into belong to it still.
+    near = cv2.dilate(body, np.ones((3, 3), np.uint8), iterations=max(1, round(pen)))
+    kept = (room & near)[reach:-reach, reach:-reach] > 0
+    return kept if kept.any() else inside
 
 
 def _filled(ink: Mask, reach: int) -> Mask:
@@ -97,32 +120,68 @@ def _borders(inside: Mask) -> list[Floats]:
     ]
 
 
-def _run(read: Inked, dark: Darkness, chain: Floats, inside: Mask, areas: bool) -> Run:
-    if areas:
-        return with_corners(refined(read, chain, slopes_of(read.dark)), True, 0.0)
-    pen = max(1.5, read.pen)
+@dataclass(frozen=True, slots=True, eq=False)
+class _Runs:
+    """The first ink inward from places along a border: places and ways (n, 2), steps (m,) along
+    them, weight (n, m) of ink there; first, last (n,): the run's steps; found, ends (n,): whether
+    there is ink, and ground again behind it."""
+
+    ways: Floats
+    steps: Floats
+    weight: Floats
+    first: Ints
+    last: Ints
+    found: Mask
+    ends: Mask
+
+    @property
+    def wide(self) -> Floats:
+        """(n,) how wide each is, in pixels."""
+        return np.asarray((self.last - self.first) * _STEP, np.float64)
+
+
+def _runs(read: Inked, dark: Darkness, chain: Floats, inside: Mask) -> _Runs:
     inward = slopes_of(inside.astype(np.float32))
     ways = unit(np.stack([seen(part, chain) for part in inward], axis=1).astype(np.float64))
-    steps = np.arange(-_ROOM, _PENS * pen + _ROOM, _STEP)
+    steps = np.arange(-_ROOM, max(_PENS * read.pen, _AT_LEAST) + _ROOM, _STEP)
     profile = seen(dark, chain[:, None] + steps[None, :, None] * ways[:, None])
-    weight = np.clip(profile - 0.5 * read.level, 0.0, None)
-    there = profile > read.level
-    found = there.any(axis=1)
+    weight = np.clip(profile - 0.5 * read.level, 0.0, None).astype(np.float64)
+    there = np.asarray(profile > read.level)
     first = there.argmax(axis=1)
     rest = np.where(np.arange(len(steps))[None] >= first[:, None], ~there, False)
-    last = np.where(rest.any(axis=1), rest.argmax(axis=1), len(steps))
-    number = np.arange(len(steps))[None]
-    margin = round(1.0 / _STEP)
-    near = (number >= first[:, None] - margin) & (number < last[:, None] + margin)
-    own = weight * near
-    total = own.sum(axis=1)
-    middle = (own * steps).sum(axis=1) / np.where(total > 0, total, 1.0)
-    long = (last - first) * _STEP > _LONG * pen
-    off = np.where(long, steps[np.minimum(first, len(steps) - 1)] + pen / 2, middle)
+    ends = np.asarray(rest.any(axis=1))
+    last = np.where(ends, rest.argmax(axis=1), len(steps))
+    return _Runs(ways, steps, weight, first, last, np.asarray(there.any(axis=1)), ends)
+
+
+def _run(read: Inked, dark: Darkness, chain: Floats, inside: Mask, areas: bool) -> Run:
+    runs = _runs(read, dark, chain, inside)
+    # Thick lines may have been taken for areas; behind those there is no ground.
+    if areas and (runs.found & runs.ends).mean() < _LINED:
+        return with_corners(refined(read, chain, slopes_of(read.dark)), True, 0.0)
+    pen = max(1.5, read.pen)
+    crossed = runs.wide[runs.found & runs.ends]
+    if len(crossed):
+        # Seen square to it a line is crossed the shortest.
+        pen = max(pen, float(np.percentile(crossed, 25)))
+    off, known = _middle(runs, pen)
     # Across a gap there is no ink: there it runs straight between what is known.
-    known = found & ~(long & (first == 0))
     if known.any() and not known.all():
         at = np.arange(len(chain))
         off = np.interp(at, at[known], off[known], period=len(chain))
-    points = smoothed(chain + off[:, None] * ways, 1.2, ring=True)
+    points = smoothed(chain + off[:, None] * runs.ways, 1.2, ring=True)
     return with_corners(points, True, pen)
+
+
+def _middle(runs: _Runs, pen: float) -> tuple[Floats, Mask]:
+    """(n,) how far inward the middle of the line lies, and whether there is one."""
+    number = np.arange(len(runs.steps))[None]
+    margin = round(1.0 / _STEP)
+    near = (number >= runs.first[:, None] - margin) & (number < runs.last[:, None] + margin)
+    own = runs.weight * near
+    total = own.sum(axis=1)
+    middle = (own * runs.steps).sum(axis=1) / np.where(total > 0, total, 1.0)
+    long = runs.wide > _LONG * pen
+    begins = runs.steps[np.minimum(runs.first, len(runs.steps) - 1)]
+    off = np.where(long, begins + pen / 2, middle)
+    return off, runs.found & ~(long & (runs.first == 0))
