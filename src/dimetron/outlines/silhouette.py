@@ -63,7 +63,9 @@ def silhouette_of(
     if not ink.any():
         raise OutlineError("Nothing is drawn here.")
     inside = _enclosed(ink)
-    read = inked_of(np.where(ink, dark, np.float32(0.0)), level, "edge" if areas else "centre")
+    read = inked_of(np.where(ink, dark, np.float32(0.0)), level, "centre")
+    # Thick lines may have been taken for areas; behind those there is no ground.
+    areas = areas and not _lined(read, dark, inside)
     if not areas:
         inside = _without_lines(inside, read.pen)
     runs = [_run(read, dark, chain, inside, areas) for chain in _borders(inside)]
@@ -154,11 +156,17 @@ def _runs(read: Inked, dark: Darkness, chain: Floats, inside: Mask) -> _Runs:
     return _Runs(ways, steps, weight, first, last, np.asarray(there.any(axis=1)), ends)
 
 
+def _lined(read: Inked, dark: Darkness, inside: Mask) -> bool:
+    """Whether behind the border's ink there is ground again."""
+    found = [_runs(read, dark, chain, inside) for chain in _borders(inside)]
+    lined = np.concatenate([runs.found & runs.ends for runs in found] or [np.zeros(1, bool)])
+    return bool(lined.mean() >= _LINED)
+
+
 def _run(read: Inked, dark: Darkness, chain: Floats, inside: Mask, areas: bool) -> Run:
-    runs = _runs(read, dark, chain, inside)
-    # Thick lines may have been taken for areas; behind those there is no ground.
-    if areas and (runs.found & runs.ends).mean() < _LINED:
+    if areas:
         return with_corners(refined(read, chain, slopes_of(read.dark)), True, 0.0)
+    runs = _runs(read, dark, chain, inside)
     pen = max(1.5, read.pen)
     crossed = runs.wide[runs.found & runs.ends]
     if len(crossed):
