@@ -18,7 +18,7 @@ from dimetron.mesh.health import health
 from dimetron.outlines.path import bounds, path_of
 from dimetron.outlines.shapes import ellipse, rectangle
 from dimetron.outlines.trace import distances
-from tests.app.conftest import Hand, turn
+from tests.app.conftest import Hand, over, turn
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 #: Places on the lower line of the can's spout, as its side drawing has it.
@@ -195,6 +195,28 @@ def test_two_open_outlines_are_joined_and_a_point_snaps_to_another(tracing: Hand
     hand.session.choose((one.id, other.id))
     hand.act("join")
     assert len(_outline(hand).path) == 3
+
+
+def test_straight_pieces_lie_square_and_begin_where_outlines_cross(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, path_of([[-100, 230], [-60, 270]]))
+    _put(hand, path_of([[-100, 270], [-60, 230]]))
+    kept = hand.doc
+    hand.window.workbench.toggle_snap("vertex")
+    _take(hand, "follow-ink")
+    hand.click(hand.at("elevation", (-79, 0, 251)))
+    hand.window.workbench.toggle_snap("vertex")
+    hand.click(hand.at("elevation", (-50, 0, 255)), SHIFT)
+    over(hand.board, hand.at("elevation", (-49, 0, 280)), keys=SHIFT)
+    labels = [getattr(mark, "text", "") for mark in hand.board.tool.overlays()]
+    assert any("straight" in text for text in labels)
+    hand.click(hand.at("elevation", (-49, 0, 280)), SHIFT)
+    hand.key(Qt.Key.Key_Return)
+    (drawn,) = (item for item in outlines_of(hand.doc) if kept.item(item.id) is None)
+    first, second, third = drawn.path.points
+    assert first == pytest.approx([-80, 250], abs=1e-6)
+    assert second[1] == pytest.approx(250, abs=1e-6) and second[0] > -60
+    assert third[0] == pytest.approx(second[0], abs=1e-6) and third[1] > 270
 
 
 def test_drawings_and_outlines_are_shown_apart_by_one_key(tracing: Hand) -> None:

@@ -11,20 +11,22 @@ from dimetron.app.tools.bench import Shaping
 from dimetron.document.aligning import extent_on_paper
 from dimetron.document.guide import guides_of
 from dimetron.document.model import Document, Drawing
-from dimetron.document.outline import outlines_of
+from dimetron.document.outline import outlines_of, world_lines
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.graduation import graduation, snapped
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.pick import Near
-from dimetron.render.overlays import Overlay, Strokes
+from dimetron.outlines.meets import crossings_near
+from dimetron.render.overlays import Marks, Overlay, Strokes
 
 #: How far a line that shows a snap runs beyond what it snaps to, in pixels.
 _GUIDE_PX = 4000.0
 
 
 class Snapped(NamedTuple):
-    """to: "vertex", "guide", "axis", "drawing", "landmark", "grid" or "". guides: what shows it."""
+    """to: "vertex", "crossing", "guide", "axis", "drawing", "landmark", "grid" or "". guides: what
+    shows it."""
 
     point: Floats
     to: str
@@ -52,6 +54,10 @@ def snap(
             way = camera.view.to_plane(found - point)
             return Snapped(point + camera.view.to_world(way), "vertex")
     at = camera.view.to_plane(point)
+    crossing = _nearest_crossing(bench, camera, at, "" if without is None else without[0])
+    if crossing is not None:
+        there = point + camera.view.to_world(crossing - at)
+        return Snapped(there, "crossing", (Marks(there[None], "cross", "accent", 8.0),))
     ring = _on_circle(bench, event, at, REACH_PX * camera.mm_per_px)
     if ring is not None:
         return Snapped(point + camera.view.to_world(ring - at), "guide")
@@ -128,6 +134,35 @@ def _guides(doc: Document, view: AnyView, side: int) -> list[float]:
         for guide in guides_of(doc)
         if guide.axis == axis and not guide.radius and doc.visible(guide)
     ]
+
+
+def _nearest_crossing(
+    bench: Shaping, camera: OrthoCamera, at: Floats, without: str
+) -> Floats | None:
+    """The nearest crossing of outlines with one another, with guide lines and with axes, within
+    reach of a place of the view's plane; guide lines are snapped to always."""
+    if "vertex" not in bench.snaps:
+        return None
+    doc, view, reach = bench.committed, camera.view, REACH_PX * camera.mm_per_px
+    lines = [
+        view.to_plane(line)
+        for outline in outlines_of(doc)
+        if outline.view == view and outline.id != without and doc.visible(outline)
+        for line in world_lines(outline)
+    ]
+    if not lines:
+        return None
+    for side in (0, 1):
+        upright = _guides(doc, view, side) + ([0.0] if "axis" in bench.snaps else [])
+        for value in upright:
+            line = np.stack([at, at])
+            line[:, side] = value
+            line[:, 1 - side] += (-2 * reach, 2 * reach)
+            lines.append(line)
+    found = crossings_near(lines, at, reach)
+    if not len(found):
+        return None
+    return np.asarray(found[int(np.argmin(np.hypot(*(found - at).T)))])
 
 
 def _on_circle(bench: Shaping, event: BoardEvent, at: Floats, reach: float) -> Floats | None:

@@ -22,6 +22,7 @@ from dimetron.outlines import halves
 from dimetron.outlines.edit import closed
 from dimetron.outlines.fit import fitted
 from dimetron.outlines.follow import Ways, nearest_on_line, run_along, ways_from
+from dimetron.outlines.meets import squared
 from dimetron.outlines.path import Path, from_pieces, joined, path_of
 from dimetron.render.overlays import Label, Marks, Overlay
 
@@ -37,7 +38,9 @@ class FollowInk(Tool):
 
     shortcut = "Shift+K"
     name, title, icon = "follow-ink", "Follow ink", "follow-ink"
-    hint = "Click along a drawn line: the outline follows it. Ctrl goes straight."
+    hint = (
+        "Click along a drawn line: the outline follows it. Ctrl goes straight, Shift also square."
+    )
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
@@ -56,8 +59,8 @@ class FollowInk(Tool):
         if self._first is None:
             return self.hint
         return (
-            "Click on along the line; Ctrl goes straight, Enter ends, a click at the beginning "
-            "closes, Escape takes back."
+            "Click on along the line; Ctrl goes straight, Shift straight on or square. Enter ends, "
+            "a click at the beginning closes, Escape takes back."
         )
 
     # Pointing.
@@ -104,11 +107,21 @@ class FollowInk(Tool):
         if np.hypot(*(to - start)) < 1e-9:
             self._next = None
             return
-        path = None if event.ctrl else self._along_ink(event, start, to)
+        if event.shift:
+            to = self._on_axis(event, squared(start, to, self._way_in()))
+        path = None if event.ctrl or event.shift else self._along_ink(event, start, to)
         self._next = path if path is not None else path_of(np.stack([start, to]))
         self._next_miss = None
         if path is not None and self._drawing is not None:
             self._next_miss = miss_of(self.bench, self._drawing, path)
+
+    def _way_in(self) -> list[Floats]:
+        """The way in which the last piece arrives."""
+        if not self._pieces:
+            return []
+        points = self._pieces[-1].pieces[-1]
+        ways = points[3] - points[:3]
+        return [ways[k] for k in (2, 1, 0) if np.hypot(*ways[k]) > 1e-9][:1]
 
     def _target(self, event: BoardEvent) -> Floats:
         assert self._view is not None
@@ -295,6 +308,9 @@ class FollowInk(Tool):
             marks.append(Marks(end[None], "ring", "selection", 8.0, only=view))
             if self._next_miss is not None:
                 marks.append(Label(end, f"next piece: {_words(self, self._next_miss)}", only=view))
+            elif len(self._next) == 2:
+                long = float(np.hypot(*np.diff(self._next.points, axis=0)[0]))
+                marks.append(Label(end, f"next piece: {self.length(long)}, straight", only=view))
         return marks
 
 
