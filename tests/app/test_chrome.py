@@ -283,3 +283,13 @@ def test_words_in_a_column_that_scrolls_are_given_the_lines_they_need(qapp: QApp
         needed += sum(b.minimumSizeHint().height() for b in buttons)
         assert inner.minimumSizeHint().height() >= needed
     scroll.close()
+
+
+def test_long_words_do_not_widen_the_window(hand: Hand) -> None:
+    block = hand.window.title_block
+    before = hand.window.minimumSizeHint().width()
+    block.words.setText("Click, and click again. " * 40)
+    hand.settle()
+    assert hand.window.minimumSizeHint().width() == before
+    assert block.words.shown_words().endswith("…")
+    assert block.words.geometry().right() <= block.pointer.geometry().left()

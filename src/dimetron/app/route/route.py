@@ -75,6 +75,7 @@ class StationBox(QFrame):
         self._number = _Number(number)
         self._name = QLabel(station.title)
         self._state = ElidedLabel()
+        self._state.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._state.setProperty("class", "small soft")
         self._line = QPushButton()
         self._line.setProperty("station", True)

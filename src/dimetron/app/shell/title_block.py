@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
+from dimetron.app.kit.elided import ElidedLabel
 from dimetron.app.kit.theme import Theme
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import Projection
@@ -80,7 +81,8 @@ class TitleBlock(QWidget):
         self.setObjectName("titleBlock")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(31)
-        self.words = QLabel()
+        # However long they are, the window stays as narrow as it was made.
+        self.words = ElidedLabel()
         self.words.setProperty("class", "soft")
         self.pointer = QLabel()
         self.pointer.setObjectName("cell")

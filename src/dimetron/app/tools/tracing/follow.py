@@ -59,7 +59,7 @@ class FollowInk(Tool):
         if self._first is None:
             return self.hint
         return (
-            "Click on along the line; Ctrl goes straight, Shift straight on or square. Enter ends, "
+            "Click on along the line; Ctrl goes straight, Shift square. Enter ends, "
             "a click at the beginning closes, Escape takes back."
         )
 
