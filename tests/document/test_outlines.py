@@ -175,6 +175,30 @@ def test_a_point_tied_to_a_landmark_goes_with_its_mark() -> None:
     assert not outlines_of(gone)[0].ties
 
 
+def test_a_point_tied_to_the_ground_goes_up_with_its_drawing(tmp_path: Path) -> None:
+    doc = project("watering-can")
+    front = next(d for d in doc.drawings if d.view is View.FRONT)
+    ground = float(front.placement.corners(doc.size_px(front))[:, 1].min())
+    doc, made = with_outline(doc, PROFILE, View.FRONT, "it", drawing=front.id)
+    (item,) = outlines_of(doc)
+    offered = [
+        tie for tie, words in ties_for(doc, item, 1) if words == f"the ground of {front.name}"
+    ]
+    assert len([t for t, _ in ties_for(doc, item, 1) if t.to == "ground"]) == 1
+    doc = with_tie(doc, made, 1, offered[0])
+    right = PROFILE.points[1, 0]
+    assert outlines_of(doc)[0].path.points[1] == pytest.approx([right, ground])
+    shifted = edits.with_placement(doc, front.id, placement.moved(front.placement, (3.0, 8.0)))
+    assert outlines_of(tied(shifted))[0].path.points[1] == pytest.approx([right, ground + 8])
+    save(doc, tmp_path / "t.dimetron")
+    assert load(tmp_path / "t.dimetron").document.further == doc.further
+    (left,) = outlines_of(without(doc, [front.id]))
+    assert not left.ties and left.drawing is None
+    # A plan shows no ground.
+    doc, _ = with_outline(project("watering-can"), PROFILE, View.TOP, "it")
+    assert all(tie.to != "ground" for tie, _ in ties_for(doc, outlines_of(doc)[0], 1))
+
+
 def test_a_mesh_gives_its_outline_back() -> None:
     doc, item = _with(ellipse((40, 10), (25, 15)))
     doc, made = with_made(doc, makers()["slab"], [item], makers()["slab"].settings())

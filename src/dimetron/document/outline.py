@@ -24,7 +24,8 @@ AXES = tuple(name.lower() for name in AXIS_NAMES)
 @dataclass(frozen=True, slots=True)
 class Tie:
     """Where a point stays. to: "origin", an axis ("x": its coordinate along it is nothing),
-    "landmark" (name), or "point" (name: the id of another outline, number: of its point)."""
+    "ground" (name: the id of a drawing, on whose lower edge it stays), "landmark" (name), or
+    "point" (name: the id of another outline, number: of its point)."""
 
     point: int
     to: str

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from dimetron.document.edits import standing_point
 from dimetron.document.model import Document, Drawing, Thing
 from dimetron.document.outline import AXES, Outline, Tie, outlines_of, side_of, with_path
 from dimetron.mesh.arrays import Floats
@@ -54,6 +55,8 @@ def _target(doc: Document, item: Outline, tie: Tie) -> Floats | None:
         return to
     if tie.to == "landmark":
         return _marked(doc, item, tie.name)
+    if tie.to == "ground":
+        return _ground(doc, item, tie.name)
     other = doc.item(tie.name)
     if not isinstance(other, Outline) or tie.number >= len(other.path):
         return None
@@ -77,6 +80,14 @@ def _marked(doc: Document, item: Outline, landmark: str) -> Floats | None:
     return np.asarray(drawing.placement.to_plane(mark.px), np.float64)
 
 
+def _ground(doc: Document, item: Outline, id_: str) -> Floats | None:
+    """The level of the edge that a drawing of the outline's view stands on."""
+    drawing = doc.item(id_)
+    if not isinstance(drawing, Drawing) or drawing.view != item.view:
+        return None
+    return np.array([np.nan, standing_point(doc, drawing)[1]])
+
+
 def ties_for(doc: Document, item: Outline, point: int) -> tuple[tuple[Tie, str], ...]:
     """What a point could be tied to, with words for it."""
     found = [(Tie(point, "origin"), "the origin")]
@@ -89,6 +100,11 @@ def ties_for(doc: Document, item: Outline, point: int) -> tuple[tuple[Tie, str],
         (Tie(point, "landmark", m.name), m.name)
         for m in doc.landmarks
         if _marked(doc, item, m.name) is not None
+    ]
+    found += [
+        (Tie(point, "ground", d.id), f"the ground of {d.name}")
+        for d in doc.drawings
+        if d.view == item.view and d.view.turned_up
     ]
     here = item.view.to_world(item.path.points[point], item.depth)
     for other in outlines_of(doc):

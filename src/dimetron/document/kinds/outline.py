@@ -29,8 +29,11 @@ _TIE: Json = {
     "required": ["point", "to", "name", "number"],
     "properties": {
         "point": {"type": "integer", "minimum": 0},
-        "to": {"enum": ["origin", "x", "y", "z", "landmark", "point"]},
-        "name": {"description": "of a landmark; the id of an outline", "type": "string"},
+        "to": {"enum": ["origin", "x", "y", "z", "ground", "landmark", "point"]},
+        "name": {
+            "description": "of a landmark; the id of an outline or drawing",
+            "type": "string",
+        },
         "number": {"description": "of the other outline's point", "type": "integer", "minimum": 0},
     },
 }
@@ -192,6 +195,7 @@ KIND = ItemKind(
         Naming("outlines", "auxiliary", _inclined),
         Naming("outlines", "landmark", _tied_to("landmark"), _untied("landmark")),
         Naming("outlines", "outline", _tied_to("point"), _untied("point")),
+        Naming("outlines", "drawing", _tied_to("ground"), _untied("ground")),
         Naming("outlines", "drawing", _drawn_on, lambda item, _: replace(item, drawing=None)),
     ),
     lies=_lies,
