@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from dimetron.demo.shelf import project
 from dimetron.document.guide import guides_of
@@ -336,6 +336,13 @@ def test_letters_of_a_shape_are_stamped_through_a_plate(tracing: Hand) -> None:
     hand.act("outside")
     after = hand.doc.mesh(slab.id)
     assert after.made is None
+    # That is asked about once, and can be taken back.
+    assert "edited by hand" in hand.notice()
+    back = hand.window.notices.findChildren(QPushButton)
+    next(b for b in back if b.text() == "Take it back").click()
+    assert not hand.notice()
+    assert hand.doc.mesh(slab.id).made is not None
+    hand.window.commands.run("redo")
     assert before - (health(after.mesh).volume_mm3 or 0) == pytest.approx(np.pi * 100 * 5, rel=0.01)
 
 

@@ -136,6 +136,20 @@ def test_what_cannot_be_made_anew_stays_and_what_is_edited_is_plain() -> None:
     assert "edited by hand" in said[0]
 
 
+@pytest.mark.parametrize("maker", ["slab", "turned", "sheet"])
+def test_a_project_made_larger_keeps_how_its_meshes_were_made(maker: str) -> None:
+    doc, item = _with(ellipse((40, 30), (20, 15)))
+    doc, made = with_made(doc, makers()[maker], [item], makers()[maker].settings())
+    before = health(doc.mesh(made).mesh)
+    larger, said = remade(scaled_project(doc, 2.0), doc)
+    after = larger.mesh(made)
+    assert not said and after.made is not None
+    assert after.mesh.bounds == pytest.approx(2 * doc.mesh(made).mesh.bounds, rel=1e-3, abs=0.05)
+    assert after.mesh.topology.face_count == pytest.approx(doc.mesh(made).mesh.topology.face_count)
+    if before.volume_mm3:
+        assert health(after.mesh).volume_mm3 == pytest.approx(8 * before.volume_mm3, rel=0.01)
+
+
 def test_tied_points_stay_where_they_are_tied(tmp_path: Path) -> None:
     doc, item = _with(PROFILE)
     doc, other = with_outline(doc, path_of([[5, 5], [9, 40]]), View.RIGHT, "side", depth=12.0)

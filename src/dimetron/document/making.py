@@ -20,7 +20,7 @@ from dimetron.document.outline import Outline, with_outline
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.parameters import Parameter, checked, parameters_of
+from dimetron.mesh.parameters import Parameter, Sort, checked, parameters_of
 from dimetron.mesh.seen_outline import outline_of
 from dimetron.outlines.edit import path_through
 from dimetron.outlines.path import OutlineError
@@ -138,6 +138,21 @@ def _with(doc: Document, item: MeshObject) -> Document:
     return replace(doc, meshes=tuple(item if m.id == item.id else m for m in doc.meshes))
 
 
+def scaled_made(made: Made, factor: float) -> Made:
+    """How it was made, its lengths that many times as long."""
+    maker = makers().get(made.by.removeprefix(_PREFIX)) if made.by.startswith(_PREFIX) else None
+    if maker is None:
+        return made
+    lengths = {p.name for p in maker.parameters if p.sort is Sort.LENGTH}
+    numbers = [(k, float(v) * factor if k in lengths else v) for k, v in made.numbers]
+    return replace(made, numbers=tuple(numbers))
+
+
+def edited_by_hand(name: str) -> str:
+    """What is said of a mesh that is plain from now on."""
+    return f"{name} was edited by hand: its outlines do not change it now."
+
+
 def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
     """The project with meshes made anew whose outlines are others than ``before``, and in words
     what could not be made: such a mesh stays as it is. A mesh that was edited by hand meanwhile is
@@ -149,10 +164,9 @@ def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
         assert item.made is not None
         known = _made.get(item.mesh)
         if known is None:
-            was = before.item(item.id)
-            if isinstance(was, MeshObject) and was.mesh is not item.mesh and was.made == item.made:
+            if _by_hand(doc, before, item):
                 doc = _with(doc, replace(item, made=None))
-                said.append(f"{item.name} was edited by hand: its outlines do not change it now.")
+                said.append(edited_by_hand(item.name))
                 continue
             # As it was read or came back: it is what its outlines had made then.
             known = _key(_sources(before, item), item.made)
@@ -168,6 +182,16 @@ def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
         _note(mesh, outlines, item.made)
         doc = _with(doc, replace(item, mesh=mesh))
     return doc, tuple(said)
+
+
+def _by_hand(doc: Document, before: Document, item: MeshObject) -> bool:
+    """Whether a mesh is another one though what it was made of and how is the same; when all of it
+    became larger or was moved together, it is made anew."""
+    was = before.item(item.id)
+    if not isinstance(was, MeshObject) or was.mesh is item.mesh or was.made is None:
+        return False
+    assert item.made is not None
+    return _key(_sources(before, was), was.made) == _key(_sources(doc, item), item.made)
 
 
 def _known_maker(item: MeshObject) -> Maker:

@@ -189,6 +189,7 @@ class Window(QMainWindow):
         session.changing.connect(self._refresh_tool)
         session.chosen_changed.connect(self.refresh)
         session.noticed.connect(self.notices.say)
+        session.asked.connect(lambda words, answers: self.notices.say(words, actions=answers))
         session.changed.connect(self.notices.answered)
         session.chosen_changed.connect(self.notices.answered)
         self.pictures.noted.connect(session.warn)

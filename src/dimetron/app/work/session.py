@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
-from dimetron.document.making import remade
+from dimetron.document.making import edited_by_hand, remade
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.spool import FolderSpool
 from dimetron.document.tying import tied
@@ -43,6 +43,8 @@ class Session(QObject):
     moving = Signal()
     chosen_changed = Signal()
     noticed = Signal(str, Severity)
+    #: Words, and (title, what it does) of each answer.
+    asked = Signal(str, object)
     #: It is to be shown what counts as ink of other drawings.
     ink_shown_changed = Signal()
     #: A drawing's id: it is to be given another picture.
@@ -160,14 +162,31 @@ class Session(QObject):
 
     def commit(self, document: Document, label: str) -> None:
         """Make one step of history. Ends a preview."""
-        was = self.document
+        was, before = self.document, self.committed
         document, said = self._settled(document)
         self._drop_preview()
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
             self._after_change()
-        for words in said:
-            self.tell(words)
+        freed = [edited_by_hand(name) for name in _freed(before, document)]
+        if freed:
+            self._ask_to_keep(" ".join(dict.fromkeys((*freed, *said))))
+        else:
+            for words in said:
+                self.tell(words)
+
+    def _ask_to_keep(self, words: str) -> None:
+        """Whether meshes that were edited by hand shall stay so: from then on their outlines do not
+        change them."""
+        step = self.committed
+
+        def take_back() -> None:
+            if self.committed is step:
+                self.undo()
+            else:
+                self.warn("Something else was done since; undo that first.")
+
+        self.asked.emit(words, (("Keep the edit", lambda: None), ("Take it back", take_back)))
 
     def _settled(self, document: Document) -> tuple[Document, tuple[str, ...]]:
         """With numbers that follow from others, tied points, and meshes that follow from outlines
@@ -314,3 +333,13 @@ class Session(QObject):
     def warn(self, words: str) -> None:
         """Say that something went wrong, or will."""
         self.noticed.emit(words, Severity.WARNING)
+
+
+def _freed(before: Document, after: Document) -> list[str]:
+    """The names of meshes that were changed and do not remember any more how they were made."""
+    were = {m.id: m for m in before.meshes if m.made is not None}
+    return [
+        m.name
+        for m in after.meshes
+        if m.made is None and m.id in were and were[m.id].mesh is not m.mesh
+    ]

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from dimetron.document.kind import Extent, ItemKind, Json, Member, Naming, Reading, Told
+from dimetron.document.making import scaled_made
 from dimetron.document.model import Document, Made, MeshObject
 from dimetron.geometry.views import Auxiliary
 from dimetron.mesh.arrays import Floats
@@ -68,7 +69,9 @@ def _lies(doc: Document, item: MeshObject) -> Floats | None:
 
 
 def _scaled(item: MeshObject, factor: float, views: Mapping[str, Auxiliary]) -> MeshObject:
-    return replace(item, mesh=item.mesh.with_positions(item.mesh.positions * factor))
+    mesh = item.mesh.with_positions(item.mesh.positions * factor)
+    made = None if item.made is None else scaled_made(item.made, factor)
+    return replace(item, mesh=mesh, made=made)
 
 
 def _told(doc: Document, item: MeshObject) -> Json:
