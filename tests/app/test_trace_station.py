@@ -344,6 +344,23 @@ def test_letters_of_a_shape_are_stamped_through_a_plate(tracing: Hand) -> None:
     assert hand.doc.mesh(slab.id).made is not None
     hand.window.commands.run("redo")
     assert before - (health(after.mesh).volume_mm3 or 0) == pytest.approx(np.pi * 100 * 5, rel=0.01)
+    # Only so deep: typed, or told by a click in the side view.
+    hand.session.undo()
+    hand.session.choose((slab.id, hole.id))
+    turn()
+    hand.type_into(hand.field("Cut to"), "2")
+    hand.act("outside")
+    cut = health(hand.doc.mesh(slab.id).mesh).volume_mm3 or 0
+    assert before - cut == pytest.approx(np.pi * 100 * 2, rel=0.01)
+    hand.session.undo()
+    hand.session.choose((slab.id, hole.id))
+    turn()
+    spot = hand.at("side", (0, -0.5, 260))
+    hand.click(spot, CTRL)
+    told = hand.world("side", spot)[1] + 2.5
+    hand.act("outside")
+    cut = health(hand.doc.mesh(slab.id).mesh).volume_mm3 or 0
+    assert before - cut == pytest.approx(np.pi * 100 * told, rel=0.01)
 
 
 def test_typed_letters_are_outlines_in_a_group(tracing: Hand) -> None:

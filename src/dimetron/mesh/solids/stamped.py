@@ -39,6 +39,11 @@ def stamped(
     return as_mesh(cut)
 
 
+def nearest(mesh: Mesh, view: AnyView) -> float:
+    """The depth of what of a mesh is nearest to the eye in a view."""
+    return float((mesh.positions @ view.directions.forward).min())
+
+
 def as_manifold(mesh: Mesh) -> manifold3d.Manifold:
     """A closed mesh for cutting and joining. Raises MeshError if it is open."""
     # Copies: it takes no arrays that are read-only.

@@ -9,6 +9,7 @@ from typing import Any
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.picking import on_board
 from dimetron.app.tools.tracing.grabbed import grabbed
 from dimetron.app.work.numbers import Numbers
 from dimetron.document.making import (
@@ -24,7 +25,7 @@ from dimetron.document.model import MeshObject, with_item
 from dimetron.document.outline import Outline, closed_polygons
 from dimetron.geometry.views import AnyView, View
 from dimetron.mesh.arrays import MeshError
-from dimetron.mesh.solids.stamped import stamped
+from dimetron.mesh.solids.stamped import nearest, stamped
 from dimetron.render.overlays import Overlay
 
 
@@ -40,6 +41,8 @@ class MakeSolid(Tool):
         self._maker = next(iter(makers().values()))
         self._numbers: dict[str, Any] = {}
         self._fault = ""
+        #: How deep outlines are stamped into a mesh, in mm; through it at 0.
+        self._deep = 0.0
         #: That was pointed at last.
         self._view: AnyView = View.FRONT
 
@@ -87,26 +90,30 @@ class MakeSolid(Tool):
             self._view = event.view
 
     def _catch_depth(self, event: BoardEvent) -> bool:
-        """A click in another view says how deep a slab reaches from its outlines."""
+        """A click in another view says how deep outlines are stamped into the chosen mesh, or how
+        deep a slab reaches from them."""
         outlines = self._outlines()
         view = outlines[0].view if outlines else None
-        if self._maker.name != "slab" or not isinstance(view, View) or event.view is None:
+        if not isinstance(view, View) or event.view is None:
             return False
-        axis = view.depth_axis
-        if axis not in event.view.paper_axes:
+        axis, cut = view.depth_axis, self._to_cut()
+        if axis not in event.view.paper_axes or (cut is None and self._maker.name != "slab"):
             return False
-        from dimetron.app.tools.picking import on_board
-
         sign = float(view.directions.forward[axis])
-        depth = sign * float(on_board(self.bench, event).point[axis]) - outlines[0].depth
-        if abs(depth) < 1e-9:
-            return True
+        at = sign * float(on_board(self.bench, event).point[axis])
+        if cut is not None:
+            self._deep = max(0.0, at - nearest(cut.mesh, view))
+            self.bench.refresh()
+        elif abs(at - outlines[0].depth) > 1e-9:
+            self._reach(at - outlines[0].depth)
+        return True
+
+    def _reach(self, depth: float) -> None:
         how = self._how(self._maker)
         both = how.way == "both"
         thick = 2 * abs(depth) if both else abs(depth)
         way = "both" if both else "away" if depth > 0 else "toward"
         self._take(type(how)(thick, way, how.taper, how.rounding))
-        return True
 
     # Making.
 
@@ -191,7 +198,17 @@ class MakeSolid(Tool):
         return (what, *self._shown().options())
 
     def fields(self) -> Sequence[Field]:
-        return self._shown().fields()
+        if self._to_cut() is None:
+            return self._shown().fields()
+
+        def enter(mm: float) -> None:
+            if mm < 0:
+                raise ValueError("Type how deep to cut, or 0 to cut through.")
+            self._deep = mm
+            self.bench.refresh()
+
+        hint = "From its nearest place on; 0 cuts through. A click in another view tells it, too"
+        return (*self._shown().fields(), Field("Cut to", self._deep, enter, hint=hint))
 
     def switches(self) -> Sequence[Switch]:
         return self._shown().switches()
@@ -212,7 +229,7 @@ class MakeSolid(Tool):
         found = [Action("make", "Make it", self._make, hint, ready, True)]
         if self._to_cut() is not None:
             for keep, title in (("outside", "Cut it out"), ("inside", "Keep inside")):
-                words = f"Stamp the outlines through the mesh, and keep what lies {keep}"
+                words = f"Stamp the outlines into the mesh, and keep what lies {keep}"
                 found.append(Action(keep, title, partial(self._cut, keep), words))
         return (*found, *self._outlining())
 
@@ -246,7 +263,9 @@ class MakeSolid(Tool):
         if any(o.view != view for o in outlines):
             raise MeshError("Stamp outlines of one view at a time.")
         loops = [loop for outline in outlines for loop in closed_polygons(outline)]
-        mesh = stamped(item.mesh, loops, view, keep)
+        start = nearest(item.mesh, view)
+        deep = (start - 1.0, start + self._deep) if self._deep else None
+        mesh = stamped(item.mesh, loops, view, keep, deep)
         self.bench.cancel()
         doc = with_item(self.bench.committed, item.id, mesh=mesh, made=None)
         self.bench.commit(doc, f"Cut {item.name}")
