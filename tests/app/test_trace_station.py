@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -15,11 +16,12 @@ from dimetron.document.model import with_item
 from dimetron.document.outline import Outline, outlines_of, whole_paths, with_outline
 from dimetron.geometry.views import View
 from dimetron.mesh.health import health
-from dimetron.outlines.path import bounds, path_of
+from dimetron.outlines.path import bounds, path_of, sampled
 from dimetron.outlines.shapes import ellipse, rectangle
 from dimetron.outlines.trace import distances
 from tests.app.conftest import Hand, over, turn
 
+LEFT = Qt.MouseButton.LeftButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 #: Places on the lower line of the can's spout, as its side drawing has it.
 SPOUT = ((0, -222, 213), (0, -170, 130), (0, -100, 46))
@@ -297,6 +299,17 @@ def test_an_outline_beside_the_line_is_laid_on_it(tracing: Hand) -> None:
     assert _panel(hand) != before
 
 
+def _ring_around(hand: Hand, places: object, keys: Qt.KeyboardModifier) -> None:
+    """Drag a free line around places of the front view."""
+    px = [hand.at("elevation", (x, 0, z)) for x, z in places]  # type: ignore[attr-defined]
+    over(hand.board, px[0], keys=keys)
+    QTest.mousePress(hand.board, LEFT, keys, px[0])
+    for at in px[1:]:
+        over(hand.board, at, LEFT, keys)
+    QTest.mouseRelease(hand.board, LEFT, keys, px[-1])
+    turn()
+
+
 def test_a_drawing_is_traced_by_itself_and_pieces_are_left(tracing: Hand) -> None:
     hand = tracing
     _take(hand, "trace-itself")
@@ -311,6 +324,22 @@ def test_a_drawing_is_traced_by_itself_and_pieces_are_left(tracing: Hand) -> Non
     x, z = path.pieces[0].mean(axis=0)
     hand.click(hand.at("elevation", (float(x), 0.0, float(z))))
     assert len(tool._taken) == found - 1  # type: ignore[union-attr]
+    left = sorted(tool._taken)  # type: ignore[union-attr]
+    _ring_around(hand, ((0, 300), (-130, 200), (0, 195), (130, 200)), CTRL)
+    held = sorted(tool._taken)  # type: ignore[union-attr]
+    lines = [sampled(one, 0.05) for one, _ in tool._found]  # type: ignore[union-attr]
+    ring = np.array([[0, 300], [-130, 200], [0, 195], [130, 200]], np.float32)
+    least = [
+        min(cv2.pointPolygonTest(ring, tuple(p), True) for p in line.tolist()) for line in lines
+    ]
+    assert held == [k for k, away in enumerate(least) if away > 0] and held != left
+    assert min(abs(away) for away in least) > 0.5
+    # With Shift they are left; a click takes the one again.
+    _ring_around(hand, ((0, 300), (-130, 200), (0, 195), (130, 200)), CTRL | SHIFT)
+    assert not tool._taken  # type: ignore[union-attr]
+    _ring_around(hand, ((-130, -20), (130, -20), (130, 310), (-130, 310)), CTRL)
+    assert len(tool._taken) == found  # type: ignore[union-attr]
+    hand.click(hand.at("elevation", (float(x), 0.0, float(z))))
     hand.act("take")
     assert len(outlines_of(hand.doc)) == found - 1
     hand.session.undo()

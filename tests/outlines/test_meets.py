@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.outlines.meets import crossings_near, squared
+from dimetron.outlines.meets import crossings_near, inside, squared
 from dimetron.outlines.path import sampled
 from dimetron.outlines.shapes import ellipse
 
@@ -62,3 +62,13 @@ def test_what_is_squared_is_level_plumb_tangent_or_at_a_right_angle(
     assert np.hypot(*(found - place)) <= far * np.sin(np.pi / 4) + 1e-9
     assert squared(start, found, [way]) == pytest.approx(found, abs=1e-6)
     assert squared(start, start + far * way, [way]) == pytest.approx(start + far * way)
+
+
+@given(st.lists(st.tuples(angles, st.floats(0, 2)), min_size=1, max_size=20))
+def test_within_a_circle_is_nearer_than_its_radius(places: list[tuple[float, float]]) -> None:
+    turn, share = np.array(places).T
+    share = np.where(abs(share - 1) < 0.01, 0.5, share)
+    points = 50 * share[:, None] * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    assert inside(_ring(), points).tolist() == (share < 1).tolist()
+    hole = np.concatenate([_ring(), _ring()[::-1] / 2])
+    assert not inside(hole, np.zeros((1, 2)))[0]

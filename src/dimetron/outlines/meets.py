@@ -1,4 +1,4 @@
-"""Where lines cross one another near a place, and ways square to others."""
+"""Where lines cross one another near a place, what they hold, and ways square to others."""
 
 from __future__ import annotations
 
@@ -58,6 +58,17 @@ def _go_on(starts: Floats, ends: Floats, one: Ints, other: Ints) -> NDArray[np.b
     """Which pairs of pieces are neighbours of one line: one begins where the other ends."""
     on, back = ends[one] == starts[other], starts[one] == ends[other]
     return np.asarray(on.all(axis=1) | back.all(axis=1))
+
+
+def inside(ring: Floats, places: Floats) -> NDArray[np.bool_]:
+    """(m,) whether places (m, 2) lie within a polygon (n, 2), by the even-odd rule."""
+    found = np.zeros(len(places), bool)
+    x, y = places.T
+    for (ax, ay), (bx, by) in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+        crosses = (ay > y) != (by > y)
+        if crosses.any():
+            found ^= crosses & (x < ax + (y - ay) * (bx - ax) / (by - ay))
+    return found
 
 
 def squared(start: ArrayLike, to: ArrayLike, ways: Sequence[ArrayLike] = ()) -> Floats:

@@ -14,9 +14,11 @@ from dimetron.app.tools.tracing.missing import to_mm
 from dimetron.app.tools.tracing.seen import line_of, path_marks
 from dimetron.document.model import Drawing
 from dimetron.document.outline import with_outline
+from dimetron.mesh.arrays import Floats
+from dimetron.outlines.meets import inside
 from dimetron.outlines.path import Path
 from dimetron.outlines.trace import Traced
-from dimetron.render.overlays import Overlay, PaneBox
+from dimetron.render.overlays import Overlay, PaneBox, Strokes
 
 _WHAT = (("outermost", "outermost"), ("auto", "all"), ("centre", "lines"), ("edge", "areas"))
 _USUAL_MISS = 0.3
@@ -37,17 +39,22 @@ class TraceItself(Tool):
         self._found: list[tuple[Path, Traced]] = []
         self._taken: set[int] = set()
         self._box: tuple[str, tuple[float, float], tuple[float, float]] | None = None
+        #: A free line around pieces, as places in space.
+        self._around: list[Floats] = []
 
     def words(self) -> str:
         if not self._found:
             return self.hint
-        return "Click pieces to take or leave them, drag a box over many; Enter takes them."
+        return (
+            "Click pieces to take or leave, drag a box or with Ctrl a line around many; then Enter."
+        )
 
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
         if self._found and self._drawing is not None and event.view == self._drawing.view:
             self._box = event.slot, event.px, event.px
+            self._around = [event.point] if event.ctrl else []
             return True
         drawing = picking.drawing_shown_at(self.bench.document, event)
         if drawing is None:
@@ -75,20 +82,27 @@ class TraceItself(Tool):
     def move(self, event: BoardEvent, pressed: bool) -> None:
         if pressed and self._box is not None and event.slot == self._box[0]:
             self._box = event.slot, self._box[1], event.px
+            if self._around:
+                self._around.append(event.point)
 
     def release(self, event: BoardEvent) -> None:
         box, self._box = self._box, None
+        around, self._around = self._around, []
         if box is None or self._drawing is None:
             return
-        if not far_apart(box[1], box[2]):
+        if len(around) < 3 and not far_apart(box[1], box[2]):
             self._flip_at(event)
             return
-        low, high = np.minimum(box[1], box[2]), np.maximum(box[1], box[2])
-        within = set()
-        for number, (path, _) in enumerate(self._found):
-            px = event.camera.project(line_of(path, self._drawing.view, 0.0))
-            if ((px >= low) & (px <= high)).all():
-                within.add(number)
+        view = self._drawing.view
+        lines = [line_of(path, view, 0.0) for path, _ in self._found]
+        if around:
+            ring = view.to_plane(np.array(around))
+            held = [inside(ring, view.to_plane(line)).all() for line in lines]
+        else:
+            low, high = np.minimum(box[1], box[2]), np.maximum(box[1], box[2])
+            places = [event.camera.project(line) for line in lines]
+            held = [((px >= low) & (px <= high)).all() for px in places]
+        within = set(np.flatnonzero(held).tolist())
         # What the box holds alone is taken; with Shift it is left.
         self._taken = self._taken - within if event.shift else within
         self.bench.refresh()
@@ -113,7 +127,7 @@ class TraceItself(Tool):
 
     def abandon(self) -> bool:
         active = bool(self._found) or self._box is not None
-        self._found, self._taken, self._box = [], set(), None
+        self._found, self._taken, self._box, self._around = [], set(), None, []
         if active:
             self.bench.refresh()
         return active
@@ -186,7 +200,10 @@ class TraceItself(Tool):
             taken = number in self._taken
             role, dash = ("selection", 0.0) if taken else ("soft_ink", 4.0)
             marks.append(path_marks(path, view, 0.0, role, dash, 2.0 if taken else 1.2))
-        if self._box is not None:
+        if len(self._around) > 1:
+            ring = np.array([*self._around, self._around[0]])
+            marks.append(Strokes(ring, "selection", 1.2, dash=4.0, only=view))
+        elif self._box is not None:
             low = np.minimum(self._box[1], self._box[2])
             high = np.maximum(self._box[1], self._box[2])
             marks.append(
