@@ -11,13 +11,13 @@ from dimetron.demo import can
 from dimetron.demo.solids import smooth_path
 from dimetron.document.making import makers, with_made
 from dimetron.document.model import Document, Drawing
-from dimetron.document.outline import Outline, with_outline
+from dimetron.document.outline import Outline, to_mm, with_outline
 from dimetron.document.pictures import pyramid_of
 from dimetron.geometry.views import View
 from dimetron.outlines import halves
 from dimetron.outlines.fit import fitted
 from dimetron.outlines.follow import run_along, ways_from
-from dimetron.outlines.path import Path, joined, mapped, path_of
+from dimetron.outlines.path import Path, joined, path_of
 from dimetron.outlines.silhouette import silhouette
 
 #: By how much outlines may miss the ink, in mm, and how far lines are looked for, in pixels.
@@ -52,11 +52,9 @@ def traced_odo(doc: Document) -> Document:
     for drawing in doc.drawings:
         pyramid = pyramid_of(doc, drawing)
         assert pyramid is not None
-        place = drawing.placement
-        path = max(silhouette(pyramid, _MISS / place.mm_per_px), key=len)
-        on_plane = mapped(path, place.matrix, place.to_plane(np.zeros(2)))
+        path = max(silhouette(pyramid, _MISS / drawing.placement.mm_per_px), key=len)
         name = f"{drawing.view.title.lower()} outline"
-        doc, made = with_outline(doc, on_plane, drawing.view, name, drawing=drawing.id)
+        doc, made = with_outline(doc, to_mm(drawing, path), drawing.view, name, drawing=drawing.id)
         item = doc.item(made)
         assert isinstance(item, Outline)
         outlines.append(item)
@@ -80,7 +78,7 @@ def _body(doc: Document, drawing: Drawing) -> Path:
             continue
         run = run_along(pyramid, way, start, None)
         path = fitted(run.points, _MISS / place.mm_per_px, run.corners)
-        pieces.append(mapped(path, place.matrix, place.to_plane(np.zeros(2))))
+        pieces.append(to_mm(drawing, path))
     foot, rim = pieces[0].points[0], pieces[-1].points[-1]
     low = path_of([[0.0, foot[1]], foot])
     high = path_of([rim, [0.0, rim[1]]])

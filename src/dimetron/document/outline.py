@@ -7,12 +7,12 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from dimetron.document.model import Document, new_id
+from dimetron.document.model import Document, Drawing, new_id
 from dimetron.document.names import plain_name
 from dimetron.geometry.views import AXIS_NAMES, AnyView
 from dimetron.mesh.arrays import Floats
 from dimetron.outlines import halves
-from dimetron.outlines.path import OutlineError, Path, sampled
+from dimetron.outlines.path import OutlineError, Path, mapped, sampled
 from dimetron.outlines.rounding import rounded
 
 #: An outline's polygon misses it by at most this share of its extent.
@@ -154,6 +154,18 @@ def closed_polygons(item: Outline) -> tuple[Floats, ...]:
     if not all(path.closed for path in whole_paths(item)):
         raise OutlineError(f"{item.name} is open; close it first.")
     return polygons(item)
+
+
+def to_px(drawing: Drawing, path: Path) -> Path:
+    """A path of a drawing's view in the drawing's pixels."""
+    matrix = np.linalg.inv(drawing.placement.matrix)
+    anchor = drawing.placement.to_px(np.zeros(2))
+    return mapped(path, matrix, anchor)
+
+
+def to_mm(drawing: Drawing, path: Path) -> Path:
+    """A path in a drawing's pixels in its view's plane."""
+    return mapped(path, drawing.placement.matrix, drawing.placement.to_plane(np.zeros(2)))
 
 
 def fineness(path: Path) -> float:

@@ -49,7 +49,7 @@ class BlockOut(Tool):
             self._size = mm
             self.bench.refresh()
 
-        return (Field("Quads", self._size or self._usual(), enter, hint="How large they are"),)
+        return (Field("Quads", self._size or self._usual(), enter, hint="Side of the quads"),)
 
     def actions(self) -> Sequence[Action]:
         ready = len({d.view for d in self.bench.document.planes}) > 1

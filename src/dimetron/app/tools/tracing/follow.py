@@ -11,10 +11,10 @@ from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import picking
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.tracing.missing import Miss, miss_of, to_mm
+from dimetron.app.tools.tracing.missing import USUAL_MISS, Miss, miss_field, miss_of
 from dimetron.app.tools.tracing.seen import path_marks
 from dimetron.document.model import Drawing
-from dimetron.document.outline import halving_axes, side_of, with_outline
+from dimetron.document.outline import halving_axes, side_of, to_mm, with_outline
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats
@@ -26,8 +26,6 @@ from dimetron.outlines.meets import squared
 from dimetron.outlines.path import Path, from_pieces, joined, path_of
 from dimetron.render.overlays import Label, Marks, Overlay
 
-#: By how much an outline may miss the ink unless it is typed, in mm.
-_USUAL_MISS = 0.3
 #: Where the mouse is led to a line from, in pixels of the screen.
 _LEAD_PX = 14.0
 _WHOLE = ""
@@ -44,7 +42,7 @@ class FollowInk(Tool):
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._miss = _USUAL_MISS
+        self._miss = USUAL_MISS
         self._half = _WHOLE
         self._view: AnyView | None = None
         self._drawing: Drawing | None = None
@@ -253,14 +251,11 @@ class FollowInk(Tool):
     # The panel.
 
     def fields(self) -> Sequence[Field]:
-        def enter(mm: float) -> None:
-            if not 0.001 <= mm <= 1000:
-                raise ValueError("Type a miss of more than nothing, such as 0.3 mm.")
+        def take(mm: float) -> None:
             self._miss = mm
             self.bench.refresh()
 
-        hint = "By how much the outline may lie off the ink; the fewer points it takes"
-        return (Field("Miss at most", self._miss, enter, hint=hint),)
+        return (miss_field(self._miss, take),)
 
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:

@@ -135,7 +135,7 @@ class Guides(Tool):
         x, y = item.centre
         hint = "Where its middle lies on the paper"
         return (
-            Field("Radius", item.radius, radius, hint="How large the circle is"),
+            Field("Radius", item.radius, radius, hint="Radius of the guide circle"),
             Field("Across", x, lambda mm: change(replace(item, centre=(mm, y))), hint=hint),
             Field(
                 "Up", y, lambda mm: change(replace(item, centre=(x, mm))), hint=hint, beside=True

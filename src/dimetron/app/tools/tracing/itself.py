@@ -10,10 +10,10 @@ from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import aim, picking
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.tracing.missing import to_mm
+from dimetron.app.tools.tracing.missing import USUAL_MISS, miss_field
 from dimetron.app.tools.tracing.seen import line_of, path_marks
 from dimetron.document.model import Drawing
-from dimetron.document.outline import with_outline
+from dimetron.document.outline import to_mm, with_outline
 from dimetron.mesh.arrays import Floats
 from dimetron.outlines.meets import inside
 from dimetron.outlines.path import Path
@@ -21,7 +21,6 @@ from dimetron.outlines.trace import Traced
 from dimetron.render.overlays import Overlay, PaneBox, Strokes
 
 _WHAT = (("outermost", "outermost"), ("auto", "all"), ("centre", "lines"), ("edge", "areas"))
-_USUAL_MISS = 0.3
 
 
 class TraceItself(Tool):
@@ -34,7 +33,7 @@ class TraceItself(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._what = "outermost"
-        self._miss = _USUAL_MISS
+        self._miss = USUAL_MISS
         self._drawing: Drawing | None = None
         self._found: list[tuple[Path, Traced]] = []
         self._taken: set[int] = set()
@@ -132,6 +131,9 @@ class TraceItself(Tool):
             self.bench.refresh()
         return active
 
+    def _drop(self) -> None:
+        self.abandon()
+
     def _take(self) -> None:
         drawing = self._drawing
         assert drawing is not None
@@ -160,25 +162,20 @@ class TraceItself(Tool):
         return (Option("What", _WHAT, self._what, choose),)
 
     def fields(self) -> Sequence[Field]:
-        def enter(mm: float) -> None:
-            if not 0.001 <= mm <= 1000:
-                raise ValueError("Type a miss of more than nothing, such as 0.3 mm.")
+        def take(mm: float) -> None:
             self._miss = mm
             if self._found:
                 self._trace()
             self.bench.refresh()
 
-        hint = "By how much outlines may lie off the ink; the fewer points they take"
-        return (Field("Miss at most", self._miss, enter, hint=hint),)
+        return (miss_field(self._miss, take),)
 
     def actions(self) -> Sequence[Action]:
         count = len(self._taken)
         title = "Take it" if count == 1 else f"Take {count}"
         return (
             Action("take", title, self._take, "Make outlines of them (Enter)", count > 0, True),
-            Action(
-                "drop", "Leave all", lambda: _drop(self), "Forget what was found", bool(self._found)
-            ),
+            Action("drop", "Leave all", self._drop, "Forget what was found", bool(self._found)),
         )
 
     def told(self) -> str:
@@ -212,7 +209,3 @@ class TraceItself(Tool):
                 )
             )
         return marks
-
-
-def _drop(tool: TraceItself) -> None:
-    tool.abandon()

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
-import numpy as np
-
+from dimetron.app.kit.instrument import Field
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, Drawing
-from dimetron.document.outline import Outline
+from dimetron.document.outline import Outline, to_px
+from dimetron.geometry.views import AnyView
 from dimetron.outlines.onink import off_ink
-from dimetron.outlines.path import Path, mapped
+from dimetron.outlines.path import Path
+
+#: By how much an outline may miss the ink unless it is typed, in mm.
+USUAL_MISS = 0.3
 
 
 class Miss(NamedTuple):
@@ -27,19 +31,24 @@ def drawing_of(doc: Document, item: Outline) -> Drawing | None:
         found = doc.item(item.drawing)
         if isinstance(found, Drawing) and found.view == item.view:
             return found
-    return next((d for d in doc.planes if d.view == item.view and doc.visible(d)), None)
+    return shown_in(doc, item.view)
 
 
-def to_px(drawing: Drawing, path: Path) -> Path:
-    """A path of a drawing's view in the drawing's pixels."""
-    matrix = np.linalg.inv(drawing.placement.matrix)
-    anchor = drawing.placement.to_px(np.zeros(2))
-    return mapped(path, matrix, anchor)
+def shown_in(doc: Document, view: AnyView) -> Drawing | None:
+    """The first shown drawing of a view."""
+    return next((d for d in doc.planes if d.view == view and doc.visible(d)), None)
 
 
-def to_mm(drawing: Drawing, path: Path) -> Path:
-    """A path in a drawing's pixels in its view's plane."""
-    return mapped(path, drawing.placement.matrix, drawing.placement.to_plane(np.zeros(2)))
+def miss_field(now: float, take: Callable[[float], None]) -> Field:
+    """By how much outlines may miss the ink, to be typed."""
+
+    def enter(mm: float) -> None:
+        if not 0.001 <= mm <= 1000:
+            raise ValueError("Type a miss of more than nothing, such as 0.3 mm.")
+        take(mm)
+
+    hint = "How far an outline may lie off the ink; the farther, the fewer points it takes"
+    return Field("Miss at most", now, enter, hint=hint)
 
 
 def miss_of(bench: Bench, drawing: Drawing, path: Path) -> Miss | None:

@@ -97,7 +97,7 @@ def _radius(tool: EditPoints, item: Outline, points: tuple[int, ...]) -> Field:
         tool.change(path, f"Round corners of {item.name}")
 
     value = float(radii[0]) if np.ptp(radii) < 1e-9 else None
-    return Field("Radius", value, enter, hint="By how much the corner is rounded; 0: not")
+    return Field("Radius", value, enter, hint="Radius of the rounded corner; 0 leaves it sharp")
 
 
 def _piece(tool: EditPoints, item: Outline, point: int) -> list[Field]:

@@ -10,10 +10,19 @@ import numpy as np
 
 from dimetron.app.kit.instrument import Action, Option, Switch
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.tracing.missing import drawing_of, miss_of, to_mm, to_px
+from dimetron.app.tools.tracing.missing import drawing_of, miss_of
 from dimetron.document.model import Document, with_item
 from dimetron.document.naming import without
-from dimetron.document.outline import Outline, Tie, halving_axes, side_of, whole_paths, with_outline
+from dimetron.document.outline import (
+    Outline,
+    Tie,
+    halving_axes,
+    side_of,
+    to_mm,
+    to_px,
+    whole_paths,
+    with_outline,
+)
 from dimetron.document.tying import ties_for, with_tie
 from dimetron.geometry.graduation import graduation
 from dimetron.geometry.views import AnyView, View

@@ -10,6 +10,7 @@ from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import picking
 from dimetron.app.tools.base import BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.tracing.missing import shown_in
 from dimetron.app.tools.tracing.seen import path_marks
 from dimetron.document.outline import Outline, with_outline, with_path
 from dimetron.geometry.views import AnyView
@@ -98,14 +99,7 @@ class BeginShape(Tool):
 
     def _make(self, path: Path) -> None:
         assert self._view is not None
-        drawing = next(
-            (
-                d
-                for d in self.bench.document.planes
-                if d.view == self._view and self.bench.document.visible(d)
-            ),
-            None,
-        )
+        drawing = shown_in(self.bench.document, self._view)
         doc, made = with_outline(
             self.bench.committed, path, self._view, self._shape,
             drawing=None if drawing is None else drawing.id,
@@ -156,8 +150,8 @@ class BeginShape(Tool):
             return enter
 
         return [
-            Field("Across", float(size[0]), entered(0), hint="Its size across the paper"),
-            Field("Up", float(size[1]), entered(1), hint="Its size up the paper", beside=True),
+            Field("Across", float(size[0]), entered(0), hint="How wide it is"),
+            Field("Up", float(size[1]), entered(1), hint="How high it is", beside=True),
         ]
 
     def overlays(self) -> Sequence[Overlay]:
