@@ -36,6 +36,20 @@ def named(boxes: list[Agreed], projection: Projection | None) -> tuple[dict[int,
     return readings[projection], projection
 
 
+def stands_in(boxes: list[Agreed], names: dict[int, View]) -> Projection | None:
+    """The projection in which more of the views stand where they are, if it is but one."""
+    front = next((i for i, view in names.items() if view is View.FRONT), None)
+    if front is None:
+        return None
+    right = {
+        p: sum(names.get(i) is v for i, v in _around(boxes, front, p).items()) for p in Projection
+    }
+    third, first = right[Projection.THIRD_ANGLE], right[Projection.FIRST_ANGLE]
+    if third == first:
+        return None
+    return Projection.THIRD_ANGLE if third > first else Projection.FIRST_ANGLE
+
+
 def _front(boxes: list[Agreed], projection: Projection | None) -> int:
     """The box with the most others in its row and column; it has neighbours in both, if any."""
     rows, columns = np.array([b.row for b in boxes]), np.array([b.column for b in boxes])

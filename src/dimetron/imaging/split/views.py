@@ -12,7 +12,7 @@ from dimetron.imaging.skew import Skew
 from dimetron.imaging.split.agree import Agreed, agreed, ink_runs
 from dimetron.imaging.split.candidates import Readings, readings
 from dimetron.imaging.split.level import LevelSheet, Points, levelled
-from dimetron.imaging.split.naming import doubts, named
+from dimetron.imaging.split.naming import doubts, named, stands_in
 from dimetron.imaging.split.reconcile import reconciled
 from dimetron.imaging.split.regions import Boxes
 from dimetron.imaging.split.uncut import uncut
@@ -80,12 +80,20 @@ class Arranged:
         ]
 
 
-def arranged(level: LevelSheet, projection: Projection | None = None) -> Arranged:
-    """Read a levelled sheet as standards arrange views."""
-    read = readings(level)
+def arranged(
+    level: LevelSheet,
+    projection: Projection | None = None,
+    read: Readings | None = None,
+    called: dict[int, View] | None = None,
+) -> Arranged:
+    """Read a levelled sheet as standards arrange views; ``read``: its readings, if known;
+    ``called``: what the boxes show, by number, where it need not be told by where they stand."""
+    read = read or readings(level)
     strokes = ink_runs(read.ink)
     boxes = agreed(read, strokes)[:MOST_VIEWS]
     names, projection = named(boxes, projection)
+    if called:
+        names, projection = called, stands_in(boxes, called) or projection
     boxes = reconciled(boxes, read.spots, names, strokes)
     boxes, cut = uncut(boxes, read)
     return Arranged(boxes, names, {**cut, **doubts(boxes, names)}, projection, read)

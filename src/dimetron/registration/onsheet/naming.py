@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from itertools import permutations, product
 
@@ -34,6 +34,8 @@ _HEAD, _DEPTH = 1.0, 1
 _MIRRORED = 2.0
 #: What the standard arrangement says of a view.
 _ARRANGED = 1.0
+#: What the words written at a view say of it, as a logarithm of odds.
+_CAPTIONED = 6.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,11 +50,15 @@ class Named:
 
 
 def named_by_shape(
-    signatures: Sequence[Signature], arranged: Mapping[int, View], lines: bool
+    signatures: Sequence[Signature],
+    arranged: Mapping[int, View],
+    lines: bool,
+    captioned: Mapping[int, Set[View]] | None = None,
 ) -> Named:
     """Name two or more things; ``arranged``: names that the arrangement gives some of them, by
-    number; ``lines``: whether they are drawn with lines rather than in areas."""
-    found = _table(signatures, arranged, lines).best()
+    number; ``lines``: whether they are drawn with lines rather than in areas; ``captioned``: the
+    views that what is written at some of them fits."""
+    found = _table(signatures, arranged, lines, captioned or {}).best()
     best = found[0]
     weights = np.exp(np.array([f.score for f in found]) - best.score)
     even = [(is_even(s, 0), is_even(s, 1)) for s in signatures]
@@ -65,7 +71,7 @@ def named_by_shape(
 def contradicted(signatures: Sequence[Signature], views: Sequence[View]) -> float:
     """How much likelier, as a logarithm, the best names are than those given of line drawings, each
     upright; one of them may be drawn the wrong way round, which is the commonest mistake."""
-    table = _table(signatures, {}, lines=True)
+    table = _table(signatures, {}, True, {})
     readings = [Reading(view, False, 0) for view in views]
     given = [readings]
     for i, reading in enumerate(readings):
@@ -79,10 +85,15 @@ def contradicted(signatures: Sequence[Signature], views: Sequence[View]) -> floa
     return table.best()[0].score - max(scores)
 
 
-def _table(signatures: Sequence[Signature], arranged: Mapping[int, View], lines: bool) -> Table:
+def _table(
+    signatures: Sequence[Signature],
+    arranged: Mapping[int, View],
+    lines: bool,
+    captioned: Mapping[int, Set[View]],
+) -> Table:
     details = _details(signatures)
     costs = [
-        _costs(arranged.get(i), detail) + _heads(signature)
+        _costs(arranged.get(i), captioned.get(i), detail) + _heads(signature)
         for i, (signature, detail) in enumerate(zip(signatures, details, strict=True))
     ]
     # Things on one sheet are mostly of one scale.
@@ -139,7 +150,7 @@ def _heads(signature: Signature) -> Floats:
     return np.array(found)
 
 
-def _costs(arranged: View | None, detail: float) -> Floats:
+def _costs(arranged: View | None, captioned: Set[View] | None, detail: float) -> Floats:
     """(24,) how unlikely each way is."""
     found = []
     for way in WAYS:
@@ -148,7 +159,8 @@ def _costs(arranged: View | None, detail: float) -> Floats:
         if reading.quarters:
             turned = _TURNED_UP if reading.view.turned_up else _LAID
         away = _FACING * detail if reading.view in (View.BACK, View.BOTTOM) else 0.0
-        found.append(_UNUSUAL[reading.view] + turned + away)
+        called = _CAPTIONED if captioned and reading.view not in captioned else 0.0
+        found.append(_UNUSUAL[reading.view] + turned + away + called)
     if arranged is not None:
         found[number_of(Reading(arranged, False, 0))] -= _ARRANGED
     return np.array(found)

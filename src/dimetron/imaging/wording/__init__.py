@@ -1,0 +1,1 @@
+"""What is written on a sheet: where lines of print stand, and what they say."""
