@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from dimetron.demo.shelf import project
+from dimetron.document import container
 from dimetron.document.guide import guides_of
 from dimetron.document.making import makers
 from dimetron.document.model import with_item
@@ -170,6 +171,17 @@ def test_points_are_dragged_typed_put_in_and_taken_out(tracing: Hand) -> None:
     assert hand.doc.item(item.id) is not None
 
 
+def test_delete_takes_out_selected_points_and_else_the_outline(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 220), (60, 300)))
+    _take(hand, "points")
+    hand.click(hand.at("elevation", (-60, 0, 300)))
+    hand.key(Qt.Key.Key_Delete)
+    assert len(_outline(hand).path) == 3
+    hand.key(Qt.Key.Key_Delete)
+    assert not outlines_of(hand.doc)
+
+
 def test_a_box_selects_points_and_arrows_move_them(tracing: Hand) -> None:
     hand = tracing
     _put(hand, rectangle((-60, 20), (60, 120)))
@@ -219,6 +231,28 @@ def test_straight_pieces_lie_square_and_begin_where_outlines_cross(tracing: Hand
     assert first == pytest.approx([-80, 250], abs=1e-6)
     assert second[1] == pytest.approx(250, abs=1e-6) and second[0] > -60
     assert third[0] == pytest.approx(second[0], abs=1e-6) and third[1] > 270
+
+
+def test_straight_pieces_touch_an_outline_or_stand_square_to_it(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, ellipse((0, 150), (40, 40)))
+    _take(hand, "follow-ink")
+    hand.window.workbench.toggle_snap("ink")
+    hand.click(hand.at("elevation", (-100, 0, 150)))
+    begin = hand.board.tool._first  # type: ignore[union-attr]
+    far = np.array([0, 150]) - begin
+    long = np.hypot(*far)
+    turn = np.arctan2(far[1], far[0]) + np.pi - np.arccos(40 / long)
+    touch = np.array([0, 150]) + 40 * np.array([np.cos(turn), np.sin(turn)])
+    over(hand.board, hand.at("elevation", (touch[0], 0, touch[1] + 1)), keys=SHIFT)
+    labels = [getattr(mark, "text", "") for mark in hand.board.tool.overlays()]
+    assert any("touches the outline" in text for text in labels)
+    hand.click(hand.at("elevation", (touch[0], 0, touch[1] + 1)), SHIFT)
+    hand.key(Qt.Key.Key_Return)
+    line = outlines_of(hand.doc)[-1].path.points
+    assert line[1] == pytest.approx(touch, abs=0.6)
+    way = np.diff(line, axis=0)[0]
+    assert abs(way @ (line[1] - (0, 150))) / np.hypot(*way) / 40 < 0.02
 
 
 def test_drawings_and_outlines_are_shown_apart_by_one_key(tracing: Hand) -> None:
@@ -346,6 +380,26 @@ def test_a_drawing_is_traced_by_itself_and_pieces_are_left(tracing: Hand) -> Non
     assert not outlines_of(hand.doc)
 
 
+def test_a_part_of_a_drawing_is_traced_alone(tracing: Hand) -> None:
+    hand = tracing
+    _take(hand, "trace-itself")
+    hand.option("auto")
+    tool = hand.board.tool
+    # The handle, from beside the drawing to above the can's rim.
+    hand.drag(hand.at("side", (0, 130, 60)), hand.at("side", (0, 175, 300)))
+    hand.wait(lambda: bool(tool._found))  # type: ignore[union-attr]
+    part = [path for path, _ in tool._found]  # type: ignore[union-attr]
+    every = np.concatenate([bounds(path) for path in part])
+    assert every[:, 0].min() > 129 and every[:, 1].min() > 59 and every[:, 1].max() < 301
+    # Other numbers trace the same part anew; Escape forgets it.
+    hand.option("centre")
+    hand.wait(lambda: bool(tool._found))  # type: ignore[union-attr]
+    again = np.concatenate([bounds(path) for path, _ in tool._found])  # type: ignore[union-attr]
+    assert again.min(axis=0) == pytest.approx(every.min(axis=0), abs=2)
+    hand.key(Qt.Key.Key_Escape)
+    assert not tool._found  # type: ignore[union-attr]
+
+
 def test_letters_of_a_shape_are_stamped_through_a_plate(tracing: Hand) -> None:
     hand = tracing
     _take(hand, "shape-outline")
@@ -443,6 +497,80 @@ def test_a_click_in_another_view_catches_how_deep_it_goes(tracing: Hand) -> None
     low, high = hand.doc.meshes[-1].mesh.bounds[:, 1]
     assert low == pytest.approx(0)
     assert high == pytest.approx(55, abs=1.5)
+
+
+def _switch(hand: Hand, title: str) -> None:
+    turn()
+    boxes = hand.window.route.panel.findChildren(QCheckBox)
+    next(b for b in boxes if b.text() == title and b.isVisible()).click()
+    turn()
+
+
+def _make(hand: Hand, value: str) -> None:
+    turn()
+    boxes = hand.window.route.panel.findChildren(QComboBox)
+    box = next(b for b in boxes if b.accessibleName() == "Make" and not b.isHidden())
+    box.setCurrentIndex(box.findData(value))
+    box.activated.emit(box.currentIndex())
+    turn()
+
+
+def test_edges_are_picked_that_are_rounded_more(tracing: Hand, tmp_path: Path) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 30), (60, 150)), name="plate")
+    _take(hand, "make-solid")
+    hand.type_into(hand.field("Thickness"), "20")
+    hand.act("make")
+    slab = hand.doc.meshes[-1]
+    sharp = health(slab.mesh).volume_mm3 or 0
+    _switch(hand, "Pick places")
+    hand.click(hand.at("elevation", (60, 0, 80)))
+    hand.type_into(hand.field("Edges here"), "6")
+    rounded = hand.doc.mesh(slab.id)
+    lacks = 2 * (1 - np.pi / 4) * 36
+    assert lacks * 100 < sharp - (health(rounded.mesh).volume_mm3 or 0) < lacks * 120
+    labels = [getattr(mark, "text", "") for mark in hand.board.tool.overlays()]
+    assert "6 mm" in labels
+    hand.click(hand.at("elevation", (-60, 0, 80)))
+    both = health(hand.doc.mesh(slab.id).mesh).volume_mm3 or 0
+    assert lacks * 200 < sharp - both < lacks * 240
+    # A click on a place chooses it; Delete takes it away.
+    hand.click(hand.at("elevation", (60, 0, 80)))
+    hand.key(Qt.Key.Key_Delete)
+    (place,) = dict(hand.doc.mesh(slab.id).made.numbers)["others"]  # type: ignore[union-attr]
+    assert place == pytest.approx((0.0, 50 / 120, 6.0), abs=0.01)
+    # It stays with its edge when the plate is made anew, and when the project is kept.
+    file = tmp_path / "plate.dimetron"
+    container.save(hand.doc, file)
+    assert container.load(file).document.mesh(slab.id).made == hand.doc.mesh(slab.id).made
+    hand.session.undo()
+    assert len(dict(hand.doc.mesh(slab.id).made.numbers)["others"]) == 2  # type: ignore[union-attr]
+    hand.key(Qt.Key.Key_Escape)
+    assert not hand.board.tool.overlays()
+
+
+def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) -> None:
+    hand = tracing
+    _put(hand, rectangle((-60, 30), (60, 150)), name="plate")
+    _take(hand, "make-solid")
+    _make(hand, "sheet")
+    hand.type_into(hand.field("Beyond"), "10")
+    hand.act("make")
+    sheet = hand.doc.meshes[-1]
+    assert np.ptp(sheet.mesh.bounds, axis=0) == pytest.approx([140, 0, 140])
+    line = _put(hand, path_of([[-30, 60], [30, 120]]), name="cut")
+    hand.session.choose((sheet.id, line.id))
+    turn()
+    hand.act("part")
+    assert "side that is to stay" in hand.board.tool.words()
+    hand.key(Qt.Key.Key_Escape)
+    hand.act("part")
+    hand.click(hand.at("elevation", (-50, 0, 140)))
+    cut = hand.doc.mesh(sheet.id)
+    assert health(cut.mesh).area_mm2 == pytest.approx(140 * 140 / 2, rel=0.01)
+    assert hand.session.chosen == (sheet.id,)
+    hand.session.undo()
+    assert hand.doc.mesh(sheet.id).mesh is sheet.mesh
 
 
 def test_the_drawings_are_blocked_out(tracing: Hand) -> None:

@@ -10,7 +10,9 @@ import pytest
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.health import Health, health
-from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.solids.manifolds import grown
+from dimetron.mesh.solids.parted import parted
 from dimetron.mesh.solids.sheet import even_sheet, one_face
 from dimetron.mesh.solids.slab import slab
 from dimetron.mesh.solids.stamped import stamped
@@ -70,6 +72,43 @@ def test_slabs_without_room_are_refused(more: tuple[float, ...], words: str) -> 
         slab([_loop(rectangle((0, 0), (20, 20)))], View.FRONT, *more)
     with pytest.raises(MeshError, match="enclose nothing"):
         slab([np.array([[0, 0], [1, 1], [2, 2.0]])], View.FRONT, 0.0, 1.0)
+
+
+def test_points_on_straight_sides_leave_no_gaps_round_a_hole() -> None:
+    outer = np.array([[0, 0], [2, 0], [4, 0], [4, 4], [0, 4.0]])
+    hole = np.array([[1, 1], [1, 2], [1, 3], [2, 3], [3, 3], [3, 1.0]])
+    assert _sound(slab([outer, hole], View.FRONT, 0.0, 1.0)).volume_mm3 == pytest.approx(12)
+
+
+def test_one_run_of_edges_is_rounded_more_than_the_others() -> None:
+    square = [_loop(rectangle((-20, -20), (20, 20)))]
+    plain = 40 * 40 * 10
+    lacks = 2 * (1 - math.pi / 4)  # Of a rounding by 1, both edges, for each mm along them.
+    one = _sound(slab(square, View.FRONT, 0.0, 10.0, others=[(25.0, 3.0, 4.0)]))
+    assert lacks * 16 * 32 < plain - one.volume_mm3 < lacks * 16 * 40
+    found = slab(square, View.FRONT, 0.0, 10.0, others=[(25.0, 3.0, 4.0)])
+    right = found.positions[np.abs(found.positions[:, 2]) < 16.5]
+    assert np.ptp(right[right[:, 0] > 19.99][:, 1]) == pytest.approx(2.0)
+    # The opposite edge is as sharp as before.
+    assert {tuple(p) for p in np.round(found.positions[found.positions[:, 0] < -19.9], 6)} == {
+        (-20.0, y, z) for y in (0.0, 10.0) for z in (-20.0, 20.0)
+    }
+    more = _sound(slab(square, View.FRONT, 0.0, 10.0, 0.0, 1.0, [(25.0, 3.0, 4.0)]))
+    assert one.volume_mm3 - lacks * 40 * 4 < more.volume_mm3 < one.volume_mm3
+    # The last one picked on a run counts; a hole has runs of its own.
+    twice = slab(square, View.FRONT, 0.0, 10.0, others=[(21, 0, 2.0), (21, 5, 4.0)])
+    assert _sound(twice).volume_mm3 == pytest.approx(one.volume_mm3)
+    hole = _loop(rectangle((-5, -5), (5, 5)))
+    holed = slab([*square, hole], View.FRONT, 0.0, 10.0, others=[(6, 0, 2.0)])
+    inner = _sound(slab([*square, hole], View.FRONT, 0.0, 10.0)).volume_mm3
+    assert inner - lacks * 4 * 12 < _sound(holed).volume_mm3 < inner - lacks * 4 * 7
+    # A run that is bent all round is one; so large a radius leaves no flat side.
+    disc = [_loop(ellipse((0, 0), (20, 20)))]
+    all_round = _sound(slab(disc, View.FRONT, 0.0, 10.0, others=[(20, 0, 5.0)]))
+    even = _sound(slab(disc, View.FRONT, 0.0, 10.0, rounding=5.0))
+    assert all_round.volume_mm3 == pytest.approx(even.volume_mm3)
+    with pytest.raises(MeshError, match="half the thickness"):
+        slab(square, View.FRONT, 0.0, 10.0, others=[(25.0, 3.0, 6.0)])
 
 
 def test_turned_profiles_are_the_solids_of_the_formulas() -> None:
@@ -173,3 +212,88 @@ def test_a_thickened_sheet_is_as_thick_as_it_is_told_at_both_ends() -> None:
     assert (thin, thick) == (pytest.approx(2.0), pytest.approx(8.0))
     with pytest.raises(MeshError, match="everywhere"):
         thickened(square, View.FRONT, 0.0, 4.0, (5.0, 0.0))
+
+
+def test_a_thickened_sheet_goes_through_what_is_picked() -> None:
+    square = [_loop(rectangle((0, 0), (40, 20)))]
+    ends = (2.0, 4.0)
+    found = thickened(square, View.FRONT, 0.0, 1.0, ends, 0, [(20.0, 10.0, 9.0), (30.0, 10.0, 3.0)])
+    _sound(found)
+
+    def thick(x: float, z: float) -> float:
+        away = np.hypot(found.positions[:, 0] - x, found.positions[:, 2] - z)
+        return float(np.ptp(found.positions[away < away.min() + 1e-6][:, 1]))
+
+    assert [thick(20, 10), thick(30, 10)] == pytest.approx([9.0, 3.0], abs=0.05)
+    assert [thick(0, 10), thick(40, 10)] == pytest.approx(ends, abs=0.05)
+    assert 3.0 < thick(10, 10) < 9.0
+    every = np.abs(found.positions[:, 1]) * 2
+    assert every.min() > 1.99 and every.max() < 9.01
+    with pytest.raises(MeshError, match="everywhere"):
+        thickened(square, View.FRONT, 0.0, 4.0, ends, 0, [(20.0, 10.0, 0.0)])
+
+
+def _area(mesh: Mesh) -> float:
+    return health(mesh).area_mm2
+
+
+def test_a_sheet_cut_along_a_line_keeps_the_side_that_is_said() -> None:
+    sheet = even_sheet([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 3.0, 2.0)
+    # Its ends lie within the sheet: it is run out to both sides, bent as it is in the middle.
+    line = np.array([[10.0, 8.0], [15.0, 12.0], [25.0, 12.0], [30.0, 8.0]])
+    below = parted(sheet, line, View.FRONT, np.array([20.0, 1.0]))
+    above = parted(sheet, line, View.FRONT, np.array([20.0, 19.0]))
+    # It falls by 0.8 mm a mm beyond its ends and reaches the sheet's foot there.
+    under = (0.8 * 15 * 15 / 2) * 2 + 12 * 10
+    assert _area(below) == pytest.approx(under)
+    assert _area(above) == pytest.approx(800 - under)
+    for part in (below, above):
+        found = health(part)
+        assert (found.shells, found.nonmanifold_edges, found.flipped_faces) == (1, 0, 0)
+        assert part.positions[:, 1] == pytest.approx(3.0)
+        # Beside the line, quads are as they were.
+        sizes = part.topology.sizes
+        assert (sizes == 4).sum() > 0.6 * len(sizes)
+
+
+def test_what_is_not_flat_is_cut_where_it_is_seen() -> None:
+    bent = even_sheet([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 0.0, 2.0)
+    points = bent.positions.copy()
+    points[:, 1] = 0.02 * points[:, 0] ** 2
+    bent = from_faces(points, bent.topology.corners.reshape(-1, 4))
+    cut = parted(bent, np.array([[13.0, 5.0], [13.0, 15.0]]), View.FRONT, np.array([1.0, 1.0]))
+    assert cut.bounds[1] == pytest.approx([13.0, 0.5 * 0.02 * (12**2 + 14**2), 20.0])
+    assert health(cut).shells == 1
+
+
+def test_a_closed_mesh_cut_along_a_line_stays_closed() -> None:
+    block = slab([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 0.0, 10.0)
+    line = np.array([[10.0, 5.0], [10.0, 15.0]])
+    left = _sound(parted(block, line, View.FRONT, np.array([-50.0, 0.0])))
+    assert left.volume_mm3 == pytest.approx(10 * 20 * 10)
+    assert _sound(parted(block, line[::-1], View.FRONT, np.array([11.0, 0.0]))).volume_mm3 == (
+        pytest.approx(30 * 20 * 10)
+    )
+
+
+@pytest.mark.parametrize(
+    ("line", "keep", "words"),
+    [
+        ([[10, 5], [10, 15]], (10, 7), "beside the line"),
+        ([[10, 5], [10, 5]], (0, 0), "single place"),
+        ([[0, 0], [40, 0], [30, 20], [10, 20], [25, 0.5]], (1, 19), "crosses itself"),
+        ([[-10, 5], [-10, 15]], (-20, 0), "Nothing of the mesh"),
+    ],
+)
+def test_lines_that_part_nothing_are_refused(line: object, keep: object, words: str) -> None:
+    sheet = even_sheet([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 0.0, 5.0)
+    with pytest.raises(MeshError, match=words):
+        parted(sheet, np.array(line, float), View.FRONT, np.array(keep, float))
+
+
+def test_outlines_are_run_out_with_their_holes() -> None:
+    loops = [_loop(rectangle((0, 0), (40, 20))), _loop(rectangle((10, 5), (20, 15)))]
+    found = even_sheet(grown(loops, 2.0), View.FRONT, 0.0, 1.0)
+    assert _area(found) == pytest.approx(44 * 24 - 6 * 6, rel=1e-3)
+    with pytest.raises(MeshError, match="enclose nothing"):
+        grown([loops[0][:2]], 2.0)

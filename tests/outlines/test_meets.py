@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dimetron.outlines.meets import crossings_near, inside, squared
+from dimetron.outlines.meets import crossings_near, inside, squared, touched
 from dimetron.outlines.path import sampled
 from dimetron.outlines.shapes import ellipse
 
@@ -27,6 +27,35 @@ def test_a_line_crosses_a_circle_where_geometry_has_it(turn: float, share: float
         place = off * out + sign * half * way
         found = crossings_near([_ring(), line], place + np.array((0.3, -0.4)), 2.0)
         assert len(found) and np.hypot(*(found - place).T).max() < 0.05
+
+
+@given(angles, st.floats(1.2, 8.0), st.sampled_from([-1, 1]))
+def test_a_straight_line_touches_a_circle_where_geometry_has_it(
+    turn: float, far: float, sign: int
+) -> None:
+    start = 50 * far * np.array([np.cos(turn), np.sin(turn)])
+    at = turn + sign * np.arccos(1 / far)
+    place = 50 * np.array([np.cos(at), np.sin(at)])
+    found = touched([_ring()], start, place * 1.01, 3.0)
+    assert found is not None and found[1] == "touches"
+    # Seen from far, a tangent shifts by more than the line is off.
+    assert np.hypot(*(found[0] - place)) < 1.0
+    assert abs(np.hypot(*found[0]) - 50) < 2e-2
+    near = 50 * np.array([np.cos(turn + 0.02), np.sin(turn + 0.02)])
+    foot = touched([_ring()], start, near, 3.0)
+    assert foot is not None and foot[1] == "square"
+    assert np.hypot(*(foot[0] - start / far)) < 1.0
+    assert touched([_ring()], start, place * 1.2, 3.0) is None
+
+
+def test_corners_and_ends_are_not_touched() -> None:
+    square = np.array([[0.0, 0], [10, 0], [10, 10], [0, 10], [0, 0]])
+    assert touched([square], (-5, 5), (0, 10), 1.0) is None
+    assert touched([square], (20, 4), (10.5, 4.3), 1.0) == (pytest.approx([10, 4]), "square")
+    # Nor is a line squarely met where it would have to be longer, or where one begins.
+    assert touched([square], (20, 30), (10, 9.5), 1.0) is None
+    assert touched([square], (10, 4), (10, 4.2), 1.0) is None
+    assert touched([], (0, 0), (1, 1), 5.0) is None
 
 
 def test_a_line_that_only_goes_on_does_not_cross_itself() -> None:

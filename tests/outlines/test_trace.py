@@ -6,10 +6,13 @@ import pytest
 from PIL import Image, ImageOps
 
 from dimetron.imaging.medium import medium_of
+from dimetron.imaging.pyramid import build
 from dimetron.imaging.strands import strands_of
 from dimetron.imaging.thin import thinned
-from dimetron.outlines.path import OutlineError
-from dimetron.outlines.trace import Traced, trace
+from dimetron.outlines.itself import OUTERMOST, traced_by_itself
+from dimetron.outlines.path import OutlineError, sampled
+from dimetron.outlines.shapes import rectangle
+from dimetron.outlines.trace import Traced, distances, trace
 from tests.outlines.drawn import AREAS, LINES, apart, corners_kept, drawn, polygon
 
 
@@ -56,6 +59,32 @@ def test_lines_and_areas_on_one_picture_are_told_apart() -> None:
 def test_light_lines_on_dark_are_lines_too() -> None:
     found = _traced(ImageOps.invert(drawn(LINES, pen=4)))
     assert np.concatenate(apart(LINES, [t.path for t in found])).mean() < 0.3
+
+
+def test_a_part_is_traced_as_it_is_in_the_whole_and_no_further() -> None:
+    image = drawn(LINES)
+    whole = _traced(image)
+    left = np.array([[0.0, 0.0], [400, 0], [400, 600], [0, 600]])
+    part = trace(image, medium_of(image), within=left)
+    ends = np.concatenate([sampled(t.path, 0.05) for t in part])
+    assert ends[:, 0].max() < 401
+    every = np.concatenate([sampled(t.path, 0.05) for t in whole])
+    inner = ends[ends[:, 0] < 395]
+    assert np.min([distances(t.path, inner) for t in whole], axis=0).max() < 3.0
+    wanted = every[every[:, 0] < 390]
+    assert np.min([distances(t.path, wanted) for t in part], axis=0).max() < 3.0
+    with pytest.raises(OutlineError, match="too small"):
+        trace(image, medium_of(image), within=left + 5000)
+    with pytest.raises(OutlineError, match="Nothing is drawn"):
+        trace(image, medium_of(image), within=np.array([[2.0, 2], [30, 2], [30, 30], [2, 30]]))
+
+
+def test_the_outermost_outline_of_a_part() -> None:
+    left, right = rectangle((100, 100), (300, 400)), rectangle((420, 150), (640, 470))
+    pyramid = build(drawn([left, right], pen=4))
+    ring = np.array([[400.0, 100], [700, 100], [700, 520], [400, 520]])
+    (found,) = traced_by_itself(pyramid, OUTERMOST, 0.5, within=ring)
+    assert np.concatenate(apart([right], [found.path])).max() < 1.0
 
 
 def test_a_coarser_miss_takes_fewer_points_and_is_kept() -> None:

@@ -109,7 +109,7 @@ def remade_with(doc: Document, id_: str, how: Any) -> Document:
     """The project with a mesh made anew with other numbers. Raises MeshError."""
     item = doc.mesh(id_)
     assert item.made is not None
-    outlines = _sources(doc, item)
+    outlines = sources_of(doc, item)
     mesh = made_of(_known_maker(item), outlines, how)
     made = replace(item.made, numbers=tuple(asdict(how).items()))
     _note(mesh, outlines, made)
@@ -128,7 +128,8 @@ def _note(mesh: Mesh, outlines: Sequence[Outline], made: Made) -> None:
     _made[mesh] = _key(outlines, made)
 
 
-def _sources(doc: Document, item: MeshObject) -> list[Outline]:
+def sources_of(doc: Document, item: MeshObject) -> list[Outline]:
+    """The outlines that a mesh was made of and that are still there."""
     assert item.made is not None
     found = [doc.item(id_) for id_ in item.made.of]
     return [o for o in found if isinstance(o, Outline)]
@@ -143,9 +144,18 @@ def scaled_made(made: Made, factor: float) -> Made:
     maker = makers().get(made.by.removeprefix(_PREFIX)) if made.by.startswith(_PREFIX) else None
     if maker is None:
         return made
-    lengths = {p.name for p in maker.parameters if p.sort is Sort.LENGTH}
-    numbers = [(k, float(v) * factor if k in lengths else v) for k, v in made.numbers]
-    return replace(made, numbers=tuple(numbers))
+    sorts = {p.name: p.sort for p in maker.parameters}
+    return replace(
+        made, numbers=tuple((k, _scaled(sorts.get(k), v, factor)) for k, v in made.numbers)
+    )
+
+
+def _scaled(sort: Sort | None, value: Any, factor: float) -> Any:
+    if sort is Sort.LENGTH:
+        return float(value) * factor
+    if sort is Sort.PLACES:
+        return tuple((u, v, length * factor) for u, v, length in value)
+    return value
 
 
 def edited_by_hand(name: str) -> str:
@@ -169,9 +179,9 @@ def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
                 said.append(edited_by_hand(item.name))
                 continue
             # As it was read or came back: it is what its outlines had made then.
-            known = _key(_sources(before, item), item.made)
+            known = _key(sources_of(before, item), item.made)
             _made[item.mesh] = known
-        outlines = _sources(doc, item)
+        outlines = sources_of(doc, item)
         if known == _key(outlines, item.made):
             continue
         try:
@@ -191,7 +201,7 @@ def _by_hand(doc: Document, before: Document, item: MeshObject) -> bool:
     if not isinstance(was, MeshObject) or was.mesh is item.mesh or was.made is None:
         return False
     assert item.made is not None
-    return _key(_sources(before, was), was.made) == _key(_sources(doc, item), item.made)
+    return _key(sources_of(before, was), was.made) == _key(sources_of(doc, item), item.made)
 
 
 def _known_maker(item: MeshObject) -> Maker:

@@ -19,6 +19,7 @@ from dimetron.imaging.page import FIRST, Page
 from dimetron.imaging.recipe import Recipe, frame_of
 from dimetron.imaging.tone import PLAIN, Tone
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.parameters import Place
 from dimetron.registration.problem import Landmark, Length, PictureLength, Sighting
 
 
@@ -119,10 +120,10 @@ class Drawing:
 @dataclass(frozen=True, slots=True)
 class Made:
     """How a mesh was made. by: an operation's or a solid's name; numbers: its parameters by name,
-    as plain values; of: ids of the items it was made from."""
+    as plain values, or as lengths at picked places; of: ids of the items it was made from."""
 
     by: str
-    numbers: tuple[tuple[str, float | str | bool], ...] = ()
+    numbers: tuple[tuple[str, float | str | bool | tuple[Place, ...]], ...] = ()
     of: tuple[str, ...] = ()
 
 

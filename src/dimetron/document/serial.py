@@ -20,7 +20,7 @@ from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.outlines.path import OutlineError
 
-FORMAT_VERSION = 9
+FORMAT_VERSION = 10
 
 
 class ProjectError(ValueError):
@@ -111,6 +111,11 @@ def _from_format_8(tree: dict[str, Any]) -> dict[str, Any]:
     return {"outlines": [], "guides": [], **tree, "version": 9}
 
 
+def _from_format_9(tree: dict[str, Any]) -> dict[str, Any]:
+    """A project of format 9, in which nothing was made with picked places, as one of 10."""
+    return {**tree, "version": 10}
+
+
 #: From each format to the next one, in order.
 _UPGRADES = {
     2: json_views.from_format_2,
@@ -120,6 +125,7 @@ _UPGRADES = {
     6: json_sheets.from_format_6,
     7: json_sheets.from_format_7,
     8: _from_format_8,
+    9: _from_format_9,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")

@@ -1,7 +1,8 @@
 """Parameters of an operation: what can be typed, dragged, or given on the command line.
 
 The parameters of an operation are a frozen dataclass whose fields are made by ``length``,
-``number``, ``angle``, ``count``, ``choice`` and ``switch``; the words and limits stand with them.
+``number``, ``angle``, ``count``, ``choice``, ``switch`` and ``places``; the words and limits stand
+with them.
 """
 
 from __future__ import annotations
@@ -13,6 +14,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from dimetron.mesh.arrays import MeshError
+
+#: Where, across and up as shares of the box of what something is made of, and the length there.
+Place = tuple[float, float, float]
 
 
 class Drag(enum.Enum):
@@ -32,6 +36,7 @@ class Sort(enum.Enum):
     COUNT = "count"
     CHOICE = "choice"
     SWITCH = "switch"
+    PLACES = "places"
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,17 +58,29 @@ class Parameter:
         """The value as it is kept. Raises MeshError for one that has no meaning."""
         if self.sort is Sort.SWITCH:
             return bool(value)
+        if self.sort is Sort.PLACES:
+            return tuple(self._place(place) for place in value)
         if self.sort is Sort.CHOICE:
             if value not in dict(self.choices):
                 names = ", ".join(name for name, _ in self.choices)
                 raise MeshError(f"The {self.title} must be one of {names}.")
             return value
+        number = self._number(value)
+        return round(number) if self.sort is Sort.COUNT else number
+
+    def _number(self, value: Any) -> float:
         number = float(value)
         if not math.isfinite(number):
             raise MeshError(f"The {self.title} must be a number.")
         if not self.low <= number <= self.high:
             raise MeshError(f"The {self.title} must be {self._limits()}.")
-        return round(number) if self.sort is Sort.COUNT else number
+        return number
+
+    def _place(self, place: Any) -> Place:
+        across, up, value = place
+        if not (math.isfinite(across) and math.isfinite(up)):
+            raise MeshError(f"A place of the {self.title} must be two numbers.")
+        return float(across), float(up), self._number(value)
 
     def _limits(self) -> str:
         if self.high == math.inf:
@@ -106,6 +123,11 @@ def choice(default: str, choices: tuple[tuple[str, str], ...], **given: Any) -> 
 def switch(default: bool, **given: Any) -> Any:
     """On or off."""
     return _field(Sort.SWITCH, default, given)
+
+
+def places(**given: Any) -> Any:
+    """A length at each of some places that are picked."""
+    return _field(Sort.PLACES, (), given)
 
 
 def parameters_of(kind: type) -> tuple[Parameter, ...]:

@@ -53,7 +53,11 @@ def inked(image: Image.Image, medium: Medium, line: str = "auto") -> Inked:
     """Read a picture. line: "centre" takes everything for strokes, "edge" for areas, "auto" tells
     them apart by how wide they are."""
     dark = drawn(image, medium)
-    level = ink_level(dark, medium)
+    return softened(dark, ink_level(dark, medium), line)
+
+
+def softened(dark: Darkness, level: float, line: str = "auto") -> Inked:
+    """The same of a picture that was read, of which ink in hard steps is made soft."""
     if _hard(dark, level):
         # Steps of whole pixels tell no more than their mean does.
         dark = np.asarray(cv2.GaussianBlur(dark, (0, 0), _STEPS_SOFT), np.float32)

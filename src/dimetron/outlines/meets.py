@@ -1,4 +1,5 @@
-"""Where lines cross one another near a place, what they hold, and ways square to others."""
+"""Where lines cross one another near a place or are touched by straight ones, what they hold, and
+ways square to others."""
 
 from __future__ import annotations
 
@@ -14,6 +15,8 @@ from dimetron.outlines.path import Floats, unit
 _MOST = 400
 #: Lines whose ways differ by less than this (a sine) run along one another.
 _ALONG = 1e-3
+#: A polyline that turns by less between two pieces (a cosine) is smooth there.
+_SMOOTH = 0.94
 _NONE = np.zeros((0, 2))
 
 
@@ -39,6 +42,49 @@ def crossings_near(lines: Sequence[Floats], at: ArrayLike, reach: float) -> Floa
     meet &= ~_go_on(starts, ends, one, other)
     found = starts[one[meet]] + share[meet, None] * ways[one[meet]]
     return np.asarray(found[np.hypot(*(found - place).T) <= reach])
+
+
+def touched(
+    lines: Sequence[Floats], start: ArrayLike, at: ArrayLike, reach: float
+) -> tuple[Floats, str] | None:
+    """The place (2,) within ``reach`` of ``at`` where a straight line from ``start`` meets one of
+    some polylines (n, 2) and "touches" it, being its tangent, or stands "square" to it."""
+    begin, place = np.asarray(start, float), np.asarray(at, float)
+    found: list[tuple[float, str, Floats]] = []
+    for line in lines:
+        own = _near(line, place, reach)
+        if not len(own):
+            continue
+        ways = np.diff(line, axis=0)[own]
+        share = ((begin - line[own]) * ways).sum(axis=1) / (ways * ways).sum(axis=1)
+        feet = (line[own] + share[:, None] * ways)[(share >= 0) & (share <= 1)]
+        touches, square = _at_points(line, own, begin)
+        spots = {"square": np.concatenate([feet, square]), "touches": touches}
+        for word, places in spots.items():
+            away = np.hypot(*(places - place).T)
+            far = np.hypot(*(places - begin).T) > reach
+            found += [
+                (float(away[k]), word, places[k]) for k in np.flatnonzero((away <= reach) & far)
+            ]
+    if not found:
+        return None
+    _, word, where = min(found, key=lambda spot: spot[0])
+    return where, word
+
+
+def _at_points(line: Floats, near: Ints, begin: Floats) -> tuple[Floats, Floats]:
+    """Points (k, 2) of a polyline at which the way from a place passes from one side of it to the
+    other, and at which it comes to stand square to it; corners are no such points."""
+    ring = bool((line[0] == line[-1]).all())
+    ways = np.diff(line, axis=0)
+    back = ways[near - 1] if ring else ways[np.maximum(near - 1, 0)]
+    on, away = ways[near], line[near] - begin
+    long = np.hypot(*on.T) * np.hypot(*back.T)
+    smooth = (on * back).sum(axis=1) > _SMOOTH * long
+    inner = smooth & (ring | (near > 0))
+    turns = _cross(away, back) * _cross(away, on) <= 0
+    square = (away * back).sum(axis=1) * (away * on).sum(axis=1) <= 0
+    return line[near][inner & turns], line[near][inner & square]
 
 
 def _near(line: Floats, place: Floats, reach: float) -> Ints:

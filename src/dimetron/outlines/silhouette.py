@@ -15,6 +15,7 @@ from dimetron.outlines.corners import Run, with_corners
 from dimetron.outlines.edges import refined, slopes_of
 from dimetron.outlines.fit import fitted
 from dimetron.outlines.ink import Inked, Mask, inked_of, seen
+from dimetron.outlines.part import part_of
 from dimetron.outlines.path import Floats, OutlineError, Path, mapped, unit
 from dimetron.outlines.smoothing import smoothed
 
@@ -39,9 +40,12 @@ _SPUR_PENS = 0.75
 _LONG = 1.6
 
 
-def silhouette(pyramid: Pyramid, miss: float = _MISS) -> tuple[Path, ...]:
-    """The outer outlines of what is drawn on a picture, within ``miss`` of its pixels: one for each
-    part that stands apart. Raises OutlineError if nothing is drawn that encloses anything."""
+def silhouette(
+    pyramid: Pyramid, miss: float = _MISS, within: Floats | None = None
+) -> tuple[Path, ...]:
+    """The outer outlines of what is drawn on a picture, or ``within`` a polygon (n, 2) of its
+    pixels, within ``miss`` of them: one for each part that stands apart. Raises OutlineError if
+    nothing is drawn that encloses anything."""
     level = 0
     while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
         level += 1
@@ -51,8 +55,11 @@ def silhouette(pyramid: Pyramid, miss: float = _MISS) -> tuple[Path, ...]:
     scale = np.diag(np.array(pyramid.size_px) / image.size)
     areas = pyramid.medium.kind.areas
     step = pyramid.size_px[0] / image.size[0]
+    corner = np.zeros(2)
+    if within is not None:
+        dark, corner = part_of(dark, within @ np.linalg.inv(scale))
     found = silhouette_of(dark, threshold, areas, miss / step)
-    return tuple(mapped(path, scale) for path in found)
+    return tuple(mapped(path, scale, scale @ corner) for path in found)
 
 
 def silhouette_of(

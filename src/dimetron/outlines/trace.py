@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PIL import Image
 from scipy.spatial import cKDTree
 
+from dimetron.imaging.ink import drawn, ink_level
 from dimetron.imaging.medium import Medium
 from dimetron.outlines.corners import Run
 from dimetron.outlines.edges import edges
 from dimetron.outlines.fit import fitted
-from dimetron.outlines.ink import Inked, inked
+from dimetron.outlines.ink import Inked, inked, softened
 from dimetron.outlines.middles import middles
-from dimetron.outlines.path import Floats, OutlineError, Path, sampled
+from dimetron.outlines.part import part_of
+from dimetron.outlines.path import Floats, OutlineError, Path, mapped, sampled
 
 #: By how much an outline may lie off the ink unless said, and the least that can be asked, in
 #: pixels.
@@ -40,10 +42,16 @@ def trace(
     line: str = "auto",
     miss: float = USUAL_MISS,
     progress: Callable[[float], None] = lambda share: None,
+    within: Floats | None = None,
 ) -> tuple[Traced, ...]:
-    """Trace all that is drawn in a picture. ``progress`` may raise to end it. Raises OutlineError
-    if nothing is drawn."""
-    return traced(inked(image, medium, line), miss, progress)
+    """Trace all that is drawn in a picture, or ``within`` a polygon (n, 2) of its pixels.
+    ``progress`` may raise to end it. Raises OutlineError if nothing is drawn."""
+    if within is None:
+        return traced(inked(image, medium, line), miss, progress)
+    dark = drawn(image, medium)
+    part, corner = part_of(dark, within)
+    found = traced(softened(part, ink_level(dark, medium), line), miss, progress)
+    return tuple(replace(t, path=mapped(t.path, np.eye(2), corner)) for t in found)
 
 
 def traced(

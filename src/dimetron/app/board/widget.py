@@ -552,11 +552,16 @@ class Board(QOpenGLWidget):
             self.typed.emit(event.text())
             return
         name = key_name(event)
-        if name is not None and self.tool is not None and self.tool.key(name, self._pointer):
-            self.tool_changed.emit()
-            self.update()
-        else:
+        if name is None or not self.give_key(name):
             super().keyPressEvent(event)
+
+    def give_key(self, name: str) -> bool:
+        """A key for the tool in hand; whether it means anything to it."""
+        if self.tool is None or not self.tool.key(name, self._pointer):
+            return False
+        self.tool_changed.emit()
+        self.update()
+        return True
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():

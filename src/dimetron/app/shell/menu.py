@@ -100,6 +100,12 @@ def _export(parts: Parts) -> None:
     parts.hand_off.ask()
 
 
+def _delete(parts: Parts) -> None:
+    """What is chosen within the tool in hand goes before the item itself."""
+    if not (parts.board.hasFocus() and parts.board.give_key("delete")):
+        actions.delete(parts.session)
+
+
 def _edit(parts: Parts) -> None:
     session = parts.session
 
@@ -116,7 +122,7 @@ def _edit(parts: Parts) -> None:
         Command("undo", "Undo", "Take the last step back", session.undo, "Ctrl+Z", "Edit", can_undo),
         Command("redo", "Redo", "Do the step again", session.redo, "Ctrl+Shift+Z", "Edit", can_redo),
         Command("paste", "Paste a picture", "Bring in the picture on the clipboard", parts.arrivals.paste, "Ctrl+V", "Edit"),
-        Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: actions.delete(session), "Del", "Edit", any_chosen),
+        Command("delete", "Delete", "Delete the selected faces, or what is chosen", lambda: _delete(parts), "Del", "Edit", any_chosen),
         Command("select-all", "Select all", "All parts of the chosen mesh, or everything", lambda: actions.select_all(session), "Ctrl+A", "Edit"),
         Command("select-none", "Select nothing", "Drop the selection", lambda: actions.select_none(session), "Ctrl+Shift+A", "Edit"),
         Command("escape", "Abandon", "Drop what is under way, else the selection", parts.navigation.escape, "Esc", "Edit"),

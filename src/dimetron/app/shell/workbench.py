@@ -169,8 +169,9 @@ class Workbench(QObject):
         line: str,
         miss_px: float,
         done: Callable[[tuple[Traced, ...]], None],
+        within: Floats | None = None,
     ) -> None:
-        self.comparer.trace(drawing, line, miss_px, done)
+        self.comparer.trace(drawing, line, miss_px, done, within)
 
     def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
         self.comparer.block(quads, size, done)

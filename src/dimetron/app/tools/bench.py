@@ -144,9 +144,11 @@ class Ink(Protocol):
         line: str,
         miss_px: float,
         done: Callable[[tuple[Traced, ...]], None],
+        within: Floats | None = None,
     ) -> None:
         """Trace what is drawn on a worker: all of it as in ``outlines.trace``, or ("outermost")
-        what it encloses. Raises ValueError while its picture is being read."""
+        what it encloses; within: only what lies in a polygon (n, 2) of its pixels. Raises
+        ValueError while its picture is being read."""
 
     def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
         """The largest solid that the drawings' outlines allow, on a worker: as cut, or as quads

@@ -17,11 +17,13 @@ from dimetron.geometry.graduation import graduation, snapped
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.pick import Near
-from dimetron.outlines.meets import crossings_near
+from dimetron.outlines.meets import crossings_near, touched
 from dimetron.render.overlays import Marks, Overlay, Strokes
 
 #: How far a line that shows a snap runs beyond what it snaps to, in pixels.
 _GUIDE_PX = 4000.0
+#: Guide circles are this many straight pieces where lines touch them.
+_ROUND = 1441
 
 
 class Snapped(NamedTuple):
@@ -144,12 +146,7 @@ def _nearest_crossing(
     if "vertex" not in bench.snaps:
         return None
     doc, view, reach = bench.committed, camera.view, REACH_PX * camera.mm_per_px
-    lines = [
-        view.to_plane(line)
-        for outline in outlines_of(doc)
-        if outline.view == view and outline.id != without and doc.visible(outline)
-        for line in world_lines(outline)
-    ]
+    lines = _outlines_in(doc, view, without)
     if not lines:
         return None
     for side in (0, 1):
@@ -163,6 +160,33 @@ def _nearest_crossing(
     if not len(found):
         return None
     return np.asarray(found[int(np.argmin(np.hypot(*(found - at).T)))])
+
+
+def _outlines_in(doc: Document, view: AnyView, without: str = "") -> list[Floats]:
+    """The outlines of a view as polylines in its plane."""
+    return [
+        view.to_plane(line)
+        for outline in outlines_of(doc)
+        if outline.view == view and outline.id != without and doc.visible(outline)
+        for line in world_lines(outline)
+    ]
+
+
+def met(bench: Shaping, event: BoardEvent, start: Floats) -> tuple[Floats, str] | None:
+    """Where a straight line from a place of the view's plane touches an outline or a guide circle
+    near the pointer ("touches"), or meets it squarely ("square")."""
+    camera = event.camera
+    if not isinstance(camera, OrthoCamera):
+        return None
+    doc, view = bench.committed, camera.view
+    lines = _outlines_in(doc, view)
+    for guide in guides_of(doc):
+        if guide.radius and guide.view == view and doc.visible(guide):
+            angle = np.linspace(0, 2 * np.pi, _ROUND)
+            ring = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+            ring[-1] = ring[0]
+            lines.append(np.array(guide.centre) + guide.radius * ring)
+    return touched(lines, start, view.to_plane(event.point), REACH_PX * camera.mm_per_px)
 
 
 def _on_circle(bench: Shaping, event: BoardEvent, at: Floats, reach: float) -> Floats | None:

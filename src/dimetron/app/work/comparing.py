@@ -18,6 +18,7 @@ from dimetron.imaging.recipe import Recipe
 if TYPE_CHECKING:
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.shape import Shape
+    from dimetron.mesh.arrays import Floats
     from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
@@ -91,8 +92,10 @@ class Comparer(QObject):
         line: str,
         miss_px: float,
         done: Callable[[tuple[Traced, ...]], None],
+        within: Floats | None = None,
     ) -> None:
-        """The outlines of what is drawn. Raises ValueError."""
+        """The outlines of what is drawn, or of what lies within a polygon of the drawing's pixels.
+        Raises ValueError."""
         doc = self._session.committed
         pyramid = self._pictures.pyramids.get(doc.recipe(drawing))
         if pyramid is None:
@@ -106,7 +109,7 @@ class Comparer(QObject):
                 if mine != self._asked:
                     raise Stopped
 
-            return traced_by_itself(pyramid, line, miss_px, progress)
+            return traced_by_itself(pyramid, line, miss_px, progress, within)
 
         self._run(f"Tracing {drawing.name}…", doc, (), work, done)
 

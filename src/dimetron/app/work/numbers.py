@@ -73,6 +73,8 @@ def number_words(parameters: tuple[Parameter, ...], how: Any, unit: Unit) -> lis
             found.append(format_length(value, unit))
         elif parameter.sort is Sort.CHOICE:
             found.append(dict(parameter.choices)[value])
+        elif parameter.sort is Sort.PLACES:
+            found.append(", ".join(format_length(v, unit) for _, _, v in value) or "nowhere")
         elif parameter.sort is Sort.SWITCH:
             found.append(parameter.title if value else f"not {parameter.title}")
         else:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -38,6 +39,14 @@ def _made_json(made: Made) -> Json:
     return {"by": made.by, "numbers": dict(made.numbers), "of": list(made.of)}
 
 
+def _numbers(tree: Json) -> tuple[tuple[str, Any], ...]:
+    """Places come as lists."""
+    return tuple(
+        (name, tuple(tuple(place) for place in value) if isinstance(value, list) else value)
+        for name, value in tree.items()
+    )
+
+
 def _from_json(tree: Json, reading: Reading) -> MeshObject:
     made = tree["made"]
     return MeshObject(
@@ -48,9 +57,7 @@ def _from_json(tree: Json, reading: Reading) -> MeshObject:
         tree["held"],
         tree["group"],
         tuple(tree["even"]),
-        None
-        if made is None
-        else Made(made["by"], tuple(made["numbers"].items()), tuple(made["of"])),
+        None if made is None else Made(made["by"], _numbers(made["numbers"]), tuple(made["of"])),
     )
 
 

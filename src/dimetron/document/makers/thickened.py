@@ -7,15 +7,16 @@ from dataclasses import dataclass
 
 from dimetron.document.making import Maker
 from dimetron.document.outline import Outline, closed_polygons
+from dimetron.document.picked import on_plane
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.parameters import choice, length
+from dimetron.mesh.parameters import Place, choice, length, places
 from dimetron.mesh.solids.thickened import thickened
 
 
 @dataclass(frozen=True)
 class Thickened:
-    """How thick at both ends."""
+    """How thick at both ends, and at places in between."""
 
     low: float = length(6.0, low=0.0, title="thick, low", hint="Where it is lowest, or leftmost")
     high: float = length(
@@ -23,6 +24,9 @@ class Thickened:
     )
     along: str = choice("up", (("up", "up"), ("across", "across")), hint="Which way it changes")
     size: float = length(8.0, low=0.0, title="quads", hint="How large its quads are")
+    others: tuple[Place, ...] = places(
+        title="thick here", low=0.0, hint="How thick it is at a place that is picked"
+    )
 
 
 def make(outlines: Sequence[Outline], how: Thickened) -> Mesh:
@@ -32,7 +36,8 @@ def make(outlines: Sequence[Outline], how: Thickened) -> Mesh:
         raise MeshError("What is thickened is made of outlines of one view.")
     loops = [loop for outline in outlines for loop in closed_polygons(outline)]
     side = 1 if how.along == "up" else 0
-    return thickened(loops, first.view, first.depth, how.size, (how.low, how.high), side)
+    picked = on_plane(outlines, how.others)
+    return thickened(loops, first.view, first.depth, how.size, (how.low, how.high), side, picked)
 
 
 MAKER = Maker(

@@ -32,3 +32,10 @@ def joined_section(loops: Sequence[Floats]) -> manifold3d.CrossSection:
     """What lies within any of some loops (n, 2) that run counter-clockwise, and not in a hole."""
     parts = [np.asarray(loop, np.float64) for loop in loops if len(loop) > 2]
     return manifold3d.CrossSection(parts, manifold3d.FillRule.NonZero)
+
+
+def grown(loops: Sequence[Floats], by: float) -> list[Floats]:
+    """Loops (n, 2) with their holes, run out by so much beyond what they enclose; corners stay
+    sharp. Raises MeshError."""
+    mitre = manifold3d.JoinType.Miter
+    return [np.asarray(loop) for loop in section_of(loops).offset(by, mitre, 4.0).to_polygons()]

@@ -28,15 +28,26 @@ def assembled(points: Floats, quads: Sequence[Ints], others: Sequence[Sequence[i
     for part in quads:
         same = (part == np.roll(part, -1, axis=1)).any(axis=1)
         faces.extend(part[~same].tolist())
-        faces.extend([_distinct(face) for face in part[same].tolist()])
-    faces.extend(list(face) for face in others)
+        faces.extend([distinct(face) for face in part[same].tolist()])
+    faces.extend(distinct(list(face)) for face in others)
     faces = [face for face in faces if len(face) > 2]
     if _volume(points, faces) < 0:
         faces = [face[::-1] for face in faces]
     return from_faces(points, faces)
 
 
-def _distinct(face: list[int]) -> list[int]:
+def merged(points: Floats) -> tuple[Floats, Ints]:
+    """Points (n, 3) without those that lie where another one does, to a millionth of the whole, and
+    of each given one the number of what is left for it."""
+    grain = max(float(np.ptp(points, axis=0).max()), 1e-12) * 1e-7
+    _, first, at = np.unique(
+        np.rint(points / grain), axis=0, return_index=True, return_inverse=True
+    )
+    return points[first], at.reshape(-1)
+
+
+def distinct(face: list[int]) -> list[int]:
+    """Corners of a face without those that repeat the one before."""
     return [v for k, v in enumerate(face) if v != face[k - 1]]
 
 

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import mapbox_earcut
+import manifold3d
 import numpy as np
 
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, MeshError
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.parameters import Place
 from dimetron.mesh.solids.manifolds import section_of
-from dimetron.mesh.solids.rings import assembled, skin
+from dimetron.mesh.solids.radii import Edge, nearest_to, with_radii
+from dimetron.mesh.solids.rings import assembled, merged, skin
 from dimetron.mesh.solids.within import signed_area
 
 #: A rounded edge takes so many rows of quads.
 _STEPS = 5
+#: Points nearer than this to the straight way are on it, in mm.
+_FLAT = 1e-9
 
 
 def slab(
@@ -25,36 +29,48 @@ def slab(
     far: float,
     taper_deg: float = 0.0,
     rounding: float = 0.0,
+    others: Sequence[Place] = (),
 ) -> Mesh:
     """Between two depths along a view, of loops (n, 2) in its plane; one within another is a hole.
     taper_deg: by how much its sides lean inward towards ``far``; rounding: the radius of its edges
-    at both ends. Raises MeshError for what crosses itself or has no room."""
+    at both ends; others: places in the plane whose run of edges, from corner to corner, has another
+    radius. Raises MeshError for what crosses itself or has no room."""
     near, far = sorted((near, far))
     thick = far - near
     if not thick > 0:
         raise MeshError("A slab needs a thickness of more than nothing.")
-    if rounding < 0 or 2 * rounding > thick + 1e-9:
-        raise MeshError("The rounding is more than half the thickness; make it smaller.")
+    for radius in (rounding, *(place[2] for place in others)):
+        if radius < 0 or 2 * radius > thick + 1e-9:
+            raise MeshError("The rounding is more than half the thickness; make it smaller.")
     ordered = _ordered(loops)
-    rows = _rows(thick, taper_deg, rounding)
+    of = [nearest_to(ordered, place) for place in others]
+    lean = abs(float(np.tan(np.radians(taper_deg)))) * thick
+    edges = [
+        with_radii(loop, rounding, [p for p, n in zip(others, of, strict=True) if n == k], lean)
+        for k, loop in enumerate(ordered)
+    ]
     points, quads, first = [], [], 0
     bottom: list[Ints] = []
     top: list[Ints] = []
-    for loop in ordered:
-        inward = _inward(loop)
-        count = len(loop)
-        for depth, inset in rows:
-            row = loop + inset * inward
-            if inset:
-                _check_room(loop, row)
-            points.append(view.to_world(row, near + depth))
-        quads.append(skin(len(rows), count) + first)
+    for edge in edges:
+        depths, insets = _rows(thick, taper_deg, edge.radii)
+        inward, slide = _inward(edge.loop), _sliding(edge)
+        count, rows = len(edge.loop), len(depths)
+        for depth, inset in zip(depths, insets, strict=True):
+            row = edge.loop + inset[:, None] * inward + inset[edge.end][:, None] * slide
+            _check_room(edge.loop, row)
+            points.append(view.to_world(row, 0.0) + np.outer(near + depth, view.directions.forward))
+        quads.append(skin(rows, count) + first)
         bottom.append(np.arange(first, first + count))
-        top.append(np.arange(first + (len(rows) - 1) * count, first + len(rows) * count))
-        first += len(rows) * count
+        top.append(np.arange(first + (rows - 1) * count, first + rows * count))
+        first += rows * count
     whole = np.concatenate(points)
     caps = _cap(view.to_plane(whole), bottom, flip=True) + _cap(view.to_plane(whole), top, False)
-    return assembled(whole, quads, caps)
+    if not others:
+        return assembled(whole, quads, caps)
+    # Where the radius is nothing, all rows of the rounding lie in one place.
+    places, at = merged(whole)
+    return assembled(places, [at[part] for part in quads], [at[face].tolist() for face in caps])
 
 
 def _ordered(loops: Sequence[Floats]) -> list[Floats]:
@@ -86,19 +102,20 @@ def _within(point: Floats, loop: Floats) -> bool:
     return bool((crosses & (x > point[0])).sum() % 2)
 
 
-def _rows(thick: float, taper_deg: float, rounding: float) -> list[tuple[float, float]]:
-    """Depth and inset of each row of points."""
+def _rows(thick: float, taper_deg: float, radii: Floats) -> tuple[Floats, Floats]:
+    """(rows, n) depth and inset of each point of each row, of edges with radii (n,)."""
     lean = np.tan(np.radians(taper_deg))
-    if rounding <= 0:
-        return [(0.0, 0.0), (thick, float(lean * thick))]
+    if not radii.any():
+        depths = np.outer([0.0, thick], np.ones(len(radii)))
+        return depths, lean * depths
     turn = np.linspace(0, np.pi / 2, _STEPS + 1)
-    depths = rounding * (1 - np.cos(turn))
-    insets = rounding * (1 - np.sin(turn))
-    begin = list(zip(depths.tolist(), insets.tolist(), strict=True))
-    end = [(thick - d, i) for d, i in begin[::-1]]
-    if abs(end[0][0] - begin[-1][0]) < 1e-9:
-        end = end[1:]
-    return [(d, float(i + lean * d)) for d, i in (*begin, *end)]
+    depths = np.outer(1 - np.cos(turn), radii)
+    insets = np.outer(1 - np.sin(turn), radii)
+    halved = np.abs(thick - 2 * radii).max() < 1e-9
+    end = slice(1 if halved else 0, None)
+    depths = np.concatenate([depths, (thick - depths[::-1])[end]])
+    insets = np.concatenate([insets, insets[::-1][end]])
+    return depths, insets + lean * depths
 
 
 def _inward(loop: Floats) -> Floats:
@@ -111,6 +128,15 @@ def _inward(loop: Floats) -> Floats:
     return np.asarray(2 * both / square[:, None])
 
 
+def _sliding(edge: Edge) -> Floats:
+    """(n, 2) by how much each point goes along its side when the corner near to it moves inward by
+    one: a corner takes what is beside it along."""
+    way = np.roll(edge.loop, -1, axis=0) - edge.loop
+    way = way / np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    along = (_inward(edge.loop)[edge.end] * way).sum(axis=1)
+    return np.asarray((edge.near * along)[:, None] * way)
+
+
 def _check_room(loop: Floats, row: Floats) -> None:
     before = np.roll(loop, -1, axis=0) - loop
     after = np.roll(row, -1, axis=0) - row
@@ -119,36 +145,24 @@ def _check_room(loop: Floats, row: Floats) -> None:
 
 
 def _cap(plane: Floats, loops: Sequence[Ints], flip: bool) -> list[list[int]]:
-    """One face if there is no hole, else triangles. flip: it looks the other way."""
-    if len(loops) == 1:
-        faces = [loops[0].tolist()]
-    else:
-        numbers = np.concatenate(loops)
-        ends = np.cumsum([len(loop) for loop in loops]).astype(np.uint32)
-        outer = [k for k, loop in enumerate(loops) if signed_area(plane[loop]) > 0]
-        if len(outer) == 1 and outer[0] == 0:
-            triples = mapbox_earcut.triangulate_float64(plane[numbers], ends).reshape(-1, 3)
-            faces = [[int(numbers[v]) for v in triple] for triple in triples]
-        else:
-            faces = _apart(plane, loops, outer)
-    return [face[::-1] for face in faces] if flip else faces
-
-
-def _apart(plane: Floats, loops: Sequence[Ints], outer: Sequence[int]) -> list[list[int]]:
-    """Several outlines, each with the holes in it."""
-    faces = []
-    for k in outer:
-        own = [loops[k]]
-        own += [
-            loop
-            for n, loop in enumerate(loops)
-            if n not in outer and _within(plane[loop[0]], plane[loops[k]])
-        ]
-        if len(own) == 1:
-            faces.append(own[0].tolist())
+    """Of each outline with the holes in it one face if there are none, else triangles. flip: they
+    look the other way."""
+    faces: list[list[int]] = []
+    outer = [signed_area(plane[loop]) > 0 for loop in loops]
+    for own, is_outer in zip(loops, outer, strict=True):
+        if not is_outer:
             continue
-        numbers = np.concatenate(own)
-        ends = np.cumsum([len(loop) for loop in own]).astype(np.uint32)
-        triples = mapbox_earcut.triangulate_float64(plane[numbers], ends).reshape(-1, 3)
-        faces += [[int(numbers[v]) for v in triple] for triple in triples]
-    return faces
+        holes = [
+            loop
+            for loop, is_other in zip(loops, outer, strict=True)
+            if not is_other and _within(plane[loop[0]], plane[own])
+        ]
+        if not holes:
+            faces.append(own.tolist())
+            continue
+        rings = [own, *holes]
+        numbers = np.concatenate(rings)
+        # It leaves out no point of a straight side, which the wall beyond has, too.
+        triples = manifold3d.triangulate([plane[ring] for ring in rings], _FLAT)
+        faces += numbers[np.asarray(triples)].tolist()
+    return [face[::-1] for face in faces] if flip else faces

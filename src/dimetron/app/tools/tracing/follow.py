@@ -11,6 +11,7 @@ from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools import picking
 from dimetron.app.tools.base import REACH_PX, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.snap import met
 from dimetron.app.tools.tracing.missing import USUAL_MISS, Miss, miss_field, miss_of
 from dimetron.app.tools.tracing.seen import path_marks
 from dimetron.document.model import Drawing
@@ -29,6 +30,7 @@ from dimetron.render.overlays import Label, Marks, Overlay
 #: Where the mouse is led to a line from, in pixels of the screen.
 _LEAD_PX = 14.0
 _WHOLE = ""
+_MET = {"touches": "touches the outline", "square": "square to the outline"}
 
 
 class FollowInk(Tool):
@@ -51,6 +53,8 @@ class FollowInk(Tool):
         self._ways: Ways | None = None
         self._next: Path | None = None
         self._next_miss: Miss | None = None
+        #: Where the straight way touches an outline or stands square to it.
+        self._met: tuple[Floats, str] | None = None
         self._last_miss: Miss | None = None
 
     def words(self) -> str:
@@ -105,7 +109,11 @@ class FollowInk(Tool):
         if np.hypot(*(to - start)) < 1e-9:
             self._next = None
             return
-        if event.shift:
+        square = event.shift and not self._closes(event)
+        self._met = met(self.bench, event, start) if square else None
+        if self._met is not None:
+            to = self._met[0]
+        elif square:
             to = self._on_axis(event, squared(start, to, self._way_in()))
         path = None if event.ctrl or event.shift else self._along_ink(event, start, to)
         self._next = path if path is not None else path_of(np.stack([start, to]))
@@ -305,7 +313,8 @@ class FollowInk(Tool):
                 marks.append(Label(end, f"next piece: {_words(self, self._next_miss)}", only=view))
             elif len(self._next) == 2:
                 long = float(np.hypot(*np.diff(self._next.points, axis=0)[0]))
-                marks.append(Label(end, f"next piece: {self.length(long)}, straight", only=view))
+                how = _MET[self._met[1]] if self._met is not None else "straight"
+                marks.append(Label(end, f"next piece: {self.length(long)}, {how}", only=view))
         return marks
 
 

@@ -28,7 +28,9 @@ class TraceItself(Tool):
 
     shortcut = "Shift+U"
     name, title, icon = "trace-itself", "By itself", "trace-itself"
-    hint = "Click a drawing to have it traced."
+    hint = (
+        "Click a drawing to have it traced; drag a box, or with Ctrl a line, around a part of it."
+    )
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
@@ -40,6 +42,9 @@ class TraceItself(Tool):
         self._box: tuple[str, tuple[float, float], tuple[float, float]] | None = None
         #: A free line around pieces, as places in space.
         self._around: list[Floats] = []
+        #: The part of the drawing that is traced, as a ring in its plane; None for all of it.
+        self._part: Floats | None = None
+        self._began: BoardEvent | None = None
 
     def words(self) -> str:
         if not self._found:
@@ -51,17 +56,29 @@ class TraceItself(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        if self._found and self._drawing is not None and event.view == self._drawing.view:
-            self._box = event.slot, event.px, event.px
-            self._around = [event.point] if event.ctrl else []
-            return True
-        drawing = picking.drawing_shown_at(self.bench.document, event)
+        if self._found and (self._drawing is None or event.view != self._drawing.view):
+            self.abandon()
+        self._began = event
+        self._box = event.slot, event.px, event.px
+        self._around = [event.point] if event.ctrl else []
+        return True
+
+    def _begin(self, event: BoardEvent, around: list[Floats]) -> None:
+        """Trace the drawing under the pointer, or the part of it that was gone around."""
+        began = self._began
+        assert began is not None and began.view is not None
+        shown = (picking.drawing_shown_at(self.bench.document, e) for e in (began, event))
+        drawing = next((d for d in shown if d is not None), None)
         if drawing is None:
             self.bench.warn("Click on a drawing that is shown.")
-            return True
-        self._drawing = drawing
+            return
+        self._drawing, self._part = drawing, None
+        if around:
+            self._part = drawing.view.to_plane(np.array(around))
+        elif far_apart(began.px, event.px):
+            (x0, y0), (x1, y1) = (began.view.to_plane(e.point) for e in (began, event))
+            self._part = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
         self._trace()
-        return True
 
     def _trace(self) -> None:
         drawing = self._drawing
@@ -75,7 +92,8 @@ class TraceItself(Tool):
             self.bench.refresh()
 
         miss = self._miss / drawing.placement.mm_per_px
-        self.bench.trace(drawing, self._what, miss, done)
+        ring = None if self._part is None else drawing.placement.to_px(self._part)
+        self.bench.trace(drawing, self._what, miss, done, ring)
         self.bench.refresh()
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
@@ -87,7 +105,10 @@ class TraceItself(Tool):
     def release(self, event: BoardEvent) -> None:
         box, self._box = self._box, None
         around, self._around = self._around, []
-        if box is None or self._drawing is None:
+        if box is None:
+            return
+        if not self._found or self._drawing is None:
+            self._begin(event, around if len(around) > 2 else [])
             return
         if len(around) < 3 and not far_apart(box[1], box[2]):
             self._flip_at(event)
@@ -189,9 +210,10 @@ class TraceItself(Tool):
         return f"{len(off)} of {len(self._found)}: {points} points, {self.length(max(off))} off."
 
     def overlays(self) -> Sequence[Overlay]:
-        if self._drawing is None:
+        began = self._began
+        if began is None or began.view is None:
             return ()
-        view = self._drawing.view
+        view = began.view if self._box is not None or not self._drawing else self._drawing.view
         marks: list[Overlay] = []
         for number, (path, _) in enumerate(self._found):
             taken = number in self._taken

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
+from dataclasses import replace
 from typing import Any
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.picking import on_board
+from dimetron.app.tools.tracing.cutting import Cutting
 from dimetron.app.tools.tracing.grabbed import grabbed
+from dimetron.app.tools.tracing.places import PickedPlaces
 from dimetron.app.work.numbers import Numbers
 from dimetron.document.making import (
     Maker,
@@ -18,14 +20,16 @@ from dimetron.document.making import (
     maker_of,
     makers,
     remade_with,
+    sources_of,
     with_made,
     with_outline_of,
 )
 from dimetron.document.model import MeshObject, with_item
-from dimetron.document.outline import Outline, closed_polygons
+from dimetron.document.outline import Outline
 from dimetron.geometry.views import AnyView, View
 from dimetron.mesh.arrays import MeshError
-from dimetron.mesh.solids.stamped import nearest, stamped
+from dimetron.mesh.parameters import Parameter
+from dimetron.mesh.solids.stamped import nearest
 from dimetron.render.overlays import Overlay
 
 
@@ -41,12 +45,16 @@ class MakeSolid(Tool):
         self._maker = next(iter(makers().values()))
         self._numbers: dict[str, Any] = {}
         self._fault = ""
-        #: How deep outlines are stamped into a mesh, in mm; through it at 0.
-        self._deep = 0.0
+        self._cutting = Cutting(bench)
+        self._places = PickedPlaces(bench, self._take, self.length)
         #: That was pointed at last.
         self._view: AnyView = View.FRONT
 
     def words(self) -> str:
+        if self._cutting.asking:
+            return "Click the side that is to stay."
+        if self._places.on:
+            return "Click where it is to be another one, then type; Del takes the chosen one away."
         if self._made() is not None:
             return "Type other numbers: it is made anew. Click outlines for another one."
         return self.hint
@@ -54,9 +62,7 @@ class MakeSolid(Tool):
     # What is chosen.
 
     def _outlines(self) -> list[Outline]:
-        """The chosen outlines, in the order in which they were chosen."""
-        found = [self.bench.committed.item(id_) for id_ in self.bench.chosen]
-        return [item for item in found if isinstance(item, Outline)]
+        return self._cutting.outlines()
 
     def _made(self) -> MeshObject | None:
         """The chosen mesh, if it was made of outlines."""
@@ -71,6 +77,8 @@ class MakeSolid(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
+        if self._cutting.press(event) or self._places.press(event, *self._held()):
+            return True
         hit = grabbed(self.bench.committed, event, ())
         if hit is None:
             return self._catch_depth(event)
@@ -96,13 +104,13 @@ class MakeSolid(Tool):
         view = outlines[0].view if outlines else None
         if not isinstance(view, View) or event.view is None:
             return False
-        axis, cut = view.depth_axis, self._to_cut()
+        axis, cut = view.depth_axis, self._cutting.mesh()
         if axis not in event.view.paper_axes or (cut is None and self._maker.name != "slab"):
             return False
         sign = float(view.directions.forward[axis])
         at = sign * float(on_board(self.bench, event).point[axis])
         if cut is not None:
-            self._deep = max(0.0, at - nearest(cut.mesh, view))
+            self._cutting.deep = max(0.0, at - nearest(cut.mesh, view))
             self.bench.refresh()
         elif abs(at - outlines[0].depth) > 1e-9:
             self._reach(at - outlines[0].depth)
@@ -113,7 +121,7 @@ class MakeSolid(Tool):
         both = how.way == "both"
         thick = 2 * abs(depth) if both else abs(depth)
         way = "both" if both else "away" if depth > 0 else "toward"
-        self._take(type(how)(thick, way, how.taper, how.rounding))
+        self._take(replace(how, thickness=thick, way=way))
 
     # Making.
 
@@ -137,6 +145,9 @@ class MakeSolid(Tool):
         outlines = self._outlines()
         doc, made = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
         name = doc.mesh(made).name
+        # What was picked on this one means nothing on another.
+        self._numbers.pop(self._maker.name, None)
+        self._places.leave()
         self.bench.commit(doc, f"Make {name}")
         self.bench.choose((made,))
         self.bench.refresh()
@@ -157,6 +168,9 @@ class MakeSolid(Tool):
         self._show()
 
     def key(self, key: str, event: BoardEvent | None) -> bool:
+        if key == "delete":
+            how, parameters, _ = self._held()
+            return self._places.drop(how, parameters)
         if key == "enter" and self._outlines():
             self._make()
             return True
@@ -164,6 +178,9 @@ class MakeSolid(Tool):
 
     def abandon(self) -> bool:
         active = self.bench.document is not self.bench.committed
+        active = active or self._cutting.asking or self._places.on
+        self._cutting.asking = False
+        self._places.leave()
         self.bench.cancel()
         return active
 
@@ -173,17 +190,24 @@ class MakeSolid(Tool):
             self._show()
 
     def put_down(self) -> None:
+        self._cutting.asking = False
+        self._places.leave()
         self.bench.cancel()
 
     # The panel.
 
-    def _shown(self) -> Numbers:
+    def _held(self) -> tuple[Any, tuple[Parameter, ...], list[Outline]]:
+        """The numbers that can be changed, of which parameters they are, and of what they make."""
         item = self._made()
         if item is not None:
             maker = maker_of(item)
             assert maker is not None
-            return Numbers(maker.parameters, how_made(item), self._take)
-        return Numbers(self._maker.parameters, self._how(self._maker), self._take)
+            return how_made(item), maker.parameters, sources_of(self.bench.committed, item)
+        return self._how(self._maker), self._maker.parameters, self._outlines()
+
+    def _shown(self) -> Numbers:
+        how, parameters, _ = self._held()
+        return Numbers(parameters, how, self._take)
 
     def options(self) -> Sequence[Option]:
         if self._made() is not None:
@@ -198,23 +222,19 @@ class MakeSolid(Tool):
         return (what, *self._shown().options())
 
     def fields(self) -> Sequence[Field]:
-        if self._to_cut() is None:
-            return self._shown().fields()
-
-        def enter(mm: float) -> None:
-            if mm < 0:
-                raise ValueError("Type how deep to cut, or 0 to cut through.")
-            self._deep = mm
-            self.bench.refresh()
-
-        hint = "From its nearest place on; 0 cuts through. A click in another view tells it, too"
-        return (*self._shown().fields(), Field("Cut to", self._deep, enter, hint=hint))
+        how, parameters, _ = self._held()
+        picked = self._places.fields(how, parameters)
+        return (*self._shown().fields(), *picked, *self._cutting.fields())
 
     def switches(self) -> Sequence[Switch]:
-        return self._shown().switches()
+        how, parameters, outlines = self._held()
+        places = self._places.switches(how, parameters) if outlines else ()
+        return (*self._shown().switches(), *places)
 
     def actions(self) -> Sequence[Action]:
         item = self._made()
+        how, parameters, _ = self._held()
+        places = self._places.actions(how, parameters)
         if item is not None:
 
             def plain() -> None:
@@ -223,15 +243,11 @@ class MakeSolid(Tool):
                 self.bench.refresh()
 
             hint = "Its outlines do not change it any more"
-            return (Action("plain", "Make it plain", plain, hint), *self._outlining())
+            return (*places, Action("plain", "Make it plain", plain, hint), *self._outlining())
         ready = bool(self._outlines()) and not self._fault
         hint = f"{self._maker.sentence} (Enter)"
-        found = [Action("make", "Make it", self._make, hint, ready, True)]
-        if self._to_cut() is not None:
-            for keep, title in (("outside", "Cut it out"), ("inside", "Keep inside")):
-                words = f"Stamp the outlines into the mesh, and keep what lies {keep}"
-                found.append(Action(keep, title, partial(self._cut, keep), words))
-        return (*found, *self._outlining())
+        found = (Action("make", "Make it", self._make, hint, ready, True),)
+        return (*places, *found, *self._cutting.actions(), *self._outlining())
 
     def _outlining(self) -> Sequence[Action]:
         """A mesh back to outlines."""
@@ -249,29 +265,6 @@ class MakeSolid(Tool):
         hint = f"What it looks like in the {self._view.title.lower()} view, as outlines"
         return (Action("outline", "Outline of it", outline, hint),)
 
-    def _to_cut(self) -> MeshObject | None:
-        """The mesh that is chosen beside outlines."""
-        items = [self.bench.committed.item(id_) for id_ in self.bench.chosen]
-        meshes = [item for item in items if isinstance(item, MeshObject)]
-        return meshes[0] if len(meshes) == 1 and self._outlines() else None
-
-    def _cut(self, keep: str) -> None:
-        item, outlines = self._to_cut(), self._outlines()
-        if item is None:
-            return
-        view = outlines[0].view
-        if any(o.view != view for o in outlines):
-            raise MeshError("Stamp outlines of one view at a time.")
-        loops = [loop for outline in outlines for loop in closed_polygons(outline)]
-        start = nearest(item.mesh, view)
-        deep = (start - 1.0, start + self._deep) if self._deep else None
-        mesh = stamped(item.mesh, loops, view, keep, deep)
-        self.bench.cancel()
-        doc = with_item(self.bench.committed, item.id, mesh=mesh, made=None)
-        self.bench.commit(doc, f"Cut {item.name}")
-        self.bench.choose((item.id,))
-        self.bench.refresh()
-
     def told(self) -> str:
         item = self._made()
         if item is not None and item.made is not None:
@@ -283,4 +276,4 @@ class MakeSolid(Tool):
         return f"Of {', '.join(names)}." if names else "No outline is chosen."
 
     def overlays(self) -> Sequence[Overlay]:
-        return ()
+        return self._places.overlays(*self._held())

@@ -87,6 +87,7 @@ class MeshCard(SizedCard):
         told = [
             words if p.sort in (Sort.CHOICE, Sort.SWITCH) else f"{p.title} {words}"
             for p, words in zip(maker.parameters, numbers, strict=True)
+            if p.sort is not Sort.PLACES or getattr(how, p.name)
         ]
         return f"Made of {', '.join(names)}, which it follows: {', '.join(told)}."
 

@@ -1,0 +1,174 @@
+"""Lengths at places that are picked on what is made: radii of edges, thicknesses."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from dimetron.app.kit.instrument import Action, Field, Switch
+from dimetron.app.tools.base import REACH_PX, BoardEvent
+from dimetron.app.tools.bench import Bench
+from dimetron.document.outline import Outline
+from dimetron.document.picked import on_plane, share_of
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.parameters import Parameter, Place, Sort
+from dimetron.outlines.path import OutlineError
+from dimetron.render.overlays import Label, Marks, Overlay
+
+
+class PickedPlaces:
+    """While it is on, a click on what is made adds a place, or chooses one to type its length.
+    ``take`` is told of parameters with other places; words: a length as it is read."""
+
+    def __init__(
+        self, bench: Bench, take: Callable[[Any], None], words: Callable[[float], str]
+    ) -> None:
+        self._bench, self._take, self._words = bench, take, words
+        self.on = False
+        self._chosen: int | None = None
+        self._next: float | None = None
+
+    @staticmethod
+    def of(how: Any, parameters: Sequence[Parameter]) -> tuple[Parameter, tuple[Place, ...]] | None:
+        """The parameter that holds places, and those it holds; None where there is none."""
+        for parameter in parameters:
+            if parameter.sort is Sort.PLACES:
+                return parameter, getattr(how, parameter.name)
+        return None
+
+    def leave(self) -> None:
+        """Nothing is picked any more."""
+        self.on, self._chosen = False, None
+
+    # Pointing.
+
+    def press(
+        self,
+        event: BoardEvent,
+        how: Any,
+        parameters: Sequence[Parameter],
+        outlines: Sequence[Outline],
+    ) -> bool:
+        """A click in the outlines' own view."""
+        held = self.of(how, parameters)
+        if not self.on or held is None or not outlines or event.view != outlines[0].view:
+            return False
+        parameter, places = held
+        try:
+            spots = _spots(outlines, places)
+            at = share_of(outlines, outlines[0].view.to_plane(event.point))
+        except OutlineError:
+            return False
+        if len(spots):
+            away = np.hypot(*(event.camera.project(spots) - event.px).T)
+            if away.min() < REACH_PX:
+                self._chosen = int(np.argmin(away))
+                self._bench.refresh()
+                return True
+        self._chosen = len(places)
+        value = self._value(how, places)
+        self._take(replace(how, **{parameter.name: (*places, (*at, value))}))
+        return True
+
+    def _value(self, how: Any, places: Sequence[Place]) -> float:
+        """What is typed for the next one; else as large as the last one, or half as large again as
+        the rest."""
+        if self._next is not None:
+            return self._next
+        if places:
+            return places[-1][2]
+        usual = max(
+            getattr(how, name) for name in ("rounding", "low", "high") if hasattr(how, name)
+        )
+        return 1.5 * usual or 0.1 * float(getattr(how, "thickness", 10.0))
+
+    # The panel.
+
+    def fields(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Field]:
+        """The length at the chosen place, or at the next one."""
+        held = self.of(how, parameters)
+        if held is None or not self.on:
+            return ()
+        parameter, places = held
+        chosen = self._at(places)
+
+        def enter(mm: float) -> None:
+            mm = parameter.checked(((0.0, 0.0, mm),))[0][2]
+            self._next = mm
+            if chosen is None:
+                self._bench.refresh()
+                return
+            changed = [(u, v, mm if k == chosen else old) for k, (u, v, old) in enumerate(places)]
+            self._take(replace(how, **{parameter.name: tuple(changed)}))
+
+        value = self._value(how, places) if chosen is None else places[chosen][2]
+        return (Field(parameter.title.capitalize(), value, enter, hint=parameter.hint),)
+
+    def switches(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Switch]:
+        """Whether clicks pick."""
+        held = self.of(how, parameters)
+        if held is None:
+            return ()
+
+        def turn(on: bool) -> None:
+            self.on, self._chosen = on, None
+            self._bench.refresh()
+
+        hint = f"Clicks pick places: {held[0].hint[0].lower()}{held[0].hint[1:]}"
+        return (Switch("Pick places", self.on, turn, hint),)
+
+    def actions(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Action]:
+        """What can be done with the chosen place."""
+        held = self.of(how, parameters)
+        if held is None or not self.on or not held[1]:
+            return ()
+        hint = "Delete it, and the length that holds elsewhere holds here, too (Del)"
+        ready = self._at(held[1]) is not None
+
+        def drop() -> None:
+            self.drop(how, parameters)
+
+        return (Action("drop-place", "Unpick it", drop, hint, ready),)
+
+    def drop(self, how: Any, parameters: Sequence[Parameter]) -> bool:
+        """Delete the chosen place; whether one was chosen."""
+        held = self.of(how, parameters)
+        chosen = self._at(held[1]) if held is not None and self.on else None
+        if held is None or chosen is None:
+            return False
+        self._chosen = None
+        left = tuple(place for k, place in enumerate(held[1]) if k != chosen)
+        self._take(replace(how, **{held[0].name: left}))
+        return True
+
+    def _at(self, places: Sequence[Place]) -> int | None:
+        """The number of the chosen place, if there still is such a one."""
+        return self._chosen if self._chosen is not None and self._chosen < len(places) else None
+
+    def overlays(
+        self, how: Any, parameters: Sequence[Parameter], outlines: Sequence[Outline]
+    ) -> Sequence[Overlay]:
+        """The places with their lengths, while they are picked."""
+        held = self.of(how, parameters)
+        if held is None or not self.on or not outlines:
+            return ()
+        try:
+            spots = _spots(outlines, held[1])
+        except OutlineError:
+            return ()
+        view, chosen = outlines[0].view, self._at(held[1])
+        found: list[Overlay] = []
+        for k, (spot, place) in enumerate(zip(spots, held[1], strict=True)):
+            role = "selection" if k == chosen else "accent"
+            found.append(Marks(spot[None], "ring", role, 9.0, only=view))
+            found.append(Label(spot, self._words(place[2]), role, only=view))
+        return found
+
+
+def _spots(outlines: Sequence[Outline], places: Sequence[Place]) -> Floats:
+    """(n, 3) places in space."""
+    at = np.array([place[:2] for place in on_plane(outlines, places)]).reshape(-1, 2)
+    return outlines[0].view.to_world(at, outlines[0].depth)
