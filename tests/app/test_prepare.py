@@ -23,6 +23,8 @@ from dimetron.document import edits
 from dimetron.geometry.views import View
 from dimetron.imaging.frame import Crop
 from tests.app.conftest import LEFT, NONE, Person, over, turn
+from tests.imaging.test_lens import SIZE
+from tests.imaging.test_lens import taken as photographed
 
 taken = cache(photo.taken)
 PLAN = SheetPlan((View.FRONT, View.RIGHT, View.TOP), 0.26, "Watering can", dpi=110)
@@ -317,6 +319,29 @@ def test_a_photo_is_flattened_by_four_corners_and_checked(at_photo: Person) -> N
     assert "worst error" in told
     # Clicks land on whole view pixels, each more than one of the photo's.
     assert float(told.split("worst error ")[1].split(" %")[0]) < 1.0
+
+
+def test_the_ratio_of_a_rectangle_follows_from_the_cameras_lens(person: Person) -> None:
+    exif = Image.Exif()
+    exif.get_ifd(0x8769)[0xA405] = 43
+    out = io.BytesIO()
+    Image.new("RGB", SIZE, (200, 200, 190)).save(out, "JPEG", exif=exif)
+    person.lay(out.getvalue(), "plate.jpg")
+    person.window.navigation.take_at_sheet("flatten")
+    for x, y in photographed(1.5, 43 / 43.27, 0.3, 0.5, 0.1):
+        person.view.repaint()
+        at = person.view.frame_.to_frame(np.array([x, y]))
+        person.tap(person.on(float(at[0]), float(at[1])))
+    tool = person.window.sheet_tools["flatten"]
+    assert "camera’s lens" in tool.told()
+    width = next(field for field in tool.fields() if field.name == "Width")
+    assert width.value == pytest.approx(1.5, abs=0.03)
+    # What is typed is not proposed any more.
+    person.type_into(person.field("Width"), "1.4")
+    assert not tool.told()
+    person.act("apply")
+    known = person.doc.sheets[0].flattening.known
+    assert known.sides == (1.4, 1.0)  # type: ignore[union-attr]
 
 
 def test_a_circle_and_its_centre_flatten_a_photo(at_photo: Person) -> None:

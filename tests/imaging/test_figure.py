@@ -7,7 +7,7 @@ import io
 
 import numpy as np
 import pytest
-from PIL import Image, ImageDraw, ImageFilter
+from PIL import Image, ImageDraw, ImageFilter, ImageOps
 
 from dimetron.imaging.figure.ground import ground_of
 from dimetron.imaging.figure.kind import Kind
@@ -107,6 +107,22 @@ def test_fills_and_shade_are_told_from_lines(ground: str, fill: tuple[int, int, 
     assert medium_of(kite(ground, fill)).kind is Kind.FILLED
     if max(fill) > 200:
         assert medium_of(kite(ground, fill, 0.85)).kind is Kind.SHADED
+
+
+@pytest.mark.parametrize("light", [False, True])
+@pytest.mark.parametrize("pen", [9, 14, 20])
+def test_a_thick_pen_draws_lines(pen: int, light: bool) -> None:
+    image = Image.new("RGB", (800, 600), (244, 240, 230))
+    pencil = ImageDraw.Draw(image)
+    pencil.ellipse((80, 90, 420, 500), outline=(60, 60, 66), width=pen)
+    pencil.line([(480, 120), (720, 200), (520, 320), (700, 480)], (60, 60, 66), pen, "curve")
+    image = image.filter(ImageFilter.GaussianBlur(1))
+    assert medium_of(ImageOps.invert(image) if light else image).kind is Kind.LINES
+    # As wide, but short, and round no ground: that is an area.
+    bars = Image.new("RGB", (800, 600), (244, 240, 230))
+    for x in (100, 300, 500):
+        ImageDraw.Draw(bars).rectangle((x, 100, x + 60, 500), fill=(60, 60, 66))
+    assert medium_of(bars.filter(ImageFilter.GaussianBlur(1))).kind is Kind.FILLED
 
 
 def test_a_shadow_on_paper_is_no_figure() -> None:

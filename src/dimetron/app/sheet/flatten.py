@@ -16,6 +16,7 @@ from dimetron.document import preparing
 from dimetron.document.model import Sheet
 from dimetron.imaging.flat import Circle, FrameError, Rectangle, inverse, projected
 from dimetron.imaging.frame import Flattening, Frame, sheet_frame
+from dimetron.imaging.lens import focal_of, ratio_of
 from dimetron.imaging.rectify import bulge_from_lines, flattened
 
 #: Squares of the grid along each side of the known rectangle.
@@ -42,6 +43,8 @@ class FlattenPhoto(SheetTool):
         self._checks: list[tuple[Point, Point, float]] = []
         self._sides: tuple[float, float] = (1.0, 1.0)
         self._measured = False
+        #: Whether the sides are proposed: by the camera's lens or by how they come together.
+        self._proposed = ""
         self._diameter = 0.0
         self._flat = False
         self._held: int | None = None
@@ -67,6 +70,8 @@ class FlattenPhoto(SheetTool):
         self._sheet = sheet.id if sheet is not None else ""
         self._marks, self._line, self._check, self._held = [], [], [], None
         self._seen = sheet.flattening.known if sheet is not None else None
+        if self._proposed:
+            self._sides, self._proposed = (1.0, 1.0), ""
         known = sheet.flattening.known if sheet is not None else None
         if isinstance(known, Rectangle):
             self._mode, self._marks = "rectangle", list(known.corners)
@@ -158,10 +163,29 @@ class FlattenPhoto(SheetTool):
     def release(self, event: SheetEvent) -> None:
         if self._held is not None:
             self._held = None
+            self._propose()
             sheet = self.desk.sheet
             if sheet is not None and sheet.flattening.known is not None:
                 # It is flat already: a better corner makes it better at once.
                 self._apply_quietly()
+
+    def _propose(self) -> None:
+        """The ratio of the sides, as long as nobody has said it."""
+        sheet, known = self.desk.sheet, self._known()
+        if sheet is None or not isinstance(known, Rectangle) or self._measured:
+            return
+        if self._sides != (1.0, 1.0) and not self._proposed:
+            return
+        data = self.desk.session.committed.source(sheet.source).data
+        focal = focal_of(data) if data is not None else None
+        try:
+            ratio = ratio_of(known, sheet.size_px, focal, self._flattening.bulge)
+        except FrameError:
+            return
+        if ratio is not None:
+            self._sides = (round(ratio, 3), 1.0)
+            self._proposed = "the camera’s lens" if focal else "how its sides come together"
+            self.desk.refresh()
 
     def key(self, key: str, event: SheetEvent | None) -> bool:
         if key == "enter" and self._mode == "lines" and len(self._line) >= 3:
@@ -269,6 +293,7 @@ class FlattenPhoto(SheetTool):
             self.desk.refresh()
 
     def _set_measured(self, value: str) -> None:
+        self._proposed = ""
         self._measured = value == "measured"
         self._again()
 
@@ -295,6 +320,7 @@ class FlattenPhoto(SheetTool):
     def _set_side(self, number: int, value: float) -> None:
         if value <= 0:
             raise FrameError("A side must be more than zero.")
+        self._proposed = ""
         self._sides = (value, self._sides[1]) if number == 0 else (self._sides[0], value)
         self._again()
 
@@ -340,7 +366,7 @@ class FlattenPhoto(SheetTool):
 
     def told(self) -> str:
         if not self._checks:
-            return ""
+            return f"Its ratio follows from {self._proposed}." if self._proposed else ""
         worst = max(abs(self._found(c) / c[2] - 1) for c in self._checks)
         many = f"{len(self._checks)} checks" if len(self._checks) > 1 else "One check"
         return f"{many}; worst error {worst * 100:.2f} %."

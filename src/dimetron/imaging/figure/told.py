@@ -32,6 +32,10 @@ _EDGE_PX, _IN_PX, _SHARP = 3, 10, 0.7
 #: Shade goes over from tone to tone: this share of it changes by between so much and so much of 255
 #: from pixel to pixel, softened over so many.
 _SHADE, _LEAST_STEP, _MOST_STEP, _SOFT = 0.42, 0.5, 6.0, 1.5
+#: Strokes are of one width if few of their places are so many times as wide as is usual, and long
+#: if they are so many times as long; the ridge of a stroke is where nothing near is wider by so
+#: much.
+_ONE_WIDTH, _LONG, _RIDGE = 1.6, 30.0, 0.3
 #: Or it is of many colours: more than so many cells of so many levels hold most of it.
 _CELL, _MOST, _COLOURS = 14, 0.8, 6
 
@@ -55,9 +59,29 @@ def kind_of(pixels: Pixels, ground: Ground) -> Kind:
     area = int(thick.sum())
     if area < _SEEN * mask.size or area < _MOSTLY * int(mask.sum()) or not _sharp(off, thick):
         return Kind.LINES
+    if _strokes(mask):
+        return Kind.LINES
     inside = cv2.erode(thick, disc) > 0
     shaded = _shaded(pixels, inside) > _SHADE or _colours(pixels[inside]) > _COLOURS
     return Kind.SHADED if shaded else Kind.FILLED
+
+
+def _strokes(mask: NDArray[np.uint8]) -> bool:
+    """Whether what is drawn with is a thick pen: it is of one width all along, and long or goes
+    round more ground than it covers."""
+    wide = cv2.distanceTransform(mask, cv2.DIST_L2, 5)
+    ridge = wide[(wide >= cv2.dilate(wide, np.ones((3, 3), np.uint8)) - _RIDGE) & (wide > 1)]
+    if not len(ridge):
+        return False
+    usual, widest = np.percentile(ridge, (50, 95))
+    if widest > _ONE_WIDTH * usual:
+        return False
+    area = float(mask.sum())
+    if area / (2 * usual) ** 2 >= _LONG:
+        return True
+    outside = np.pad(mask, 1)
+    cv2.floodFill(outside, None, (0, 0), (2,))
+    return float((outside == 0).sum()) >= area
 
 
 def _shadows(pixels: Pixels, thick: NDArray[np.uint8], ground: Ground) -> NDArray[np.bool_]:

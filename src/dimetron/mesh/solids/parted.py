@@ -9,9 +9,11 @@ import shapely
 
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError
-from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.rings import distinct, merged
 from dimetron.mesh.solids.stamped import stamped
+from dimetron.mesh.solids.within import signed_area
+from dimetron.mesh.topology import Topology
 
 #: How far a line is run out, in sizes of all there is; into how many pieces the circle there.
 _OUT, _ARC = 4.0, 64
@@ -66,70 +68,54 @@ def _run_out(line: Floats, middle: Floats, radius: float) -> Floats:
 def _trimmed(mesh: Mesh, region: shapely.Polygon, view: AnyView) -> Mesh:
     """The faces of a mesh, and parts of faces, that lie in a region."""
     shapely.prepare(region)
-    plane = view.to_plane(mesh.positions)
-    topology = mesh.topology
-    faces = [
-        topology.corners[a:b]
-        for a, b in zip(topology.offsets[:-1], topology.offsets[1:], strict=True)
-    ]
+    plane, topology = view.to_plane(mesh.positions), mesh.topology
     inside = shapely.contains_xy(region, plane[:, 0], plane[:, 1])
-    share = np.add.reduceat(inside[topology.corners].astype(np.float64), topology.offsets[:-1])
-    sizes = np.diff(topology.offsets)
-    shown = shapely.polygons(shapely.linearrings(_rings(plane, faces), indices=_ring_of(sizes)))
-    crossed = shapely.intersects(shapely.boundary(region), shown) & ~_edge_on(mesh, shown)
-    whole = np.where(crossed, False, share * 2 > sizes)
-    kept = [face.tolist() for face, stays in zip(faces, whole, strict=True) if stays]
-    points, cut = _cut_faces(mesh, plane, faces, np.flatnonzero(crossed), shown, region)
-    if not kept and not cut:
+    held = np.add.reduceat(inside[topology.corners].astype(np.int32), topology.offsets[:-1])
+    crossed = _crossed(mesh, plane, shapely.boundary(region))
+    kept = (2 * held > topology.sizes) & ~crossed
+    which = np.flatnonzero(crossed)
+    points, rings = _cut_faces(mesh, plane, which, region)
+    if not kept.any() and not rings:
         raise MeshError("Nothing of the mesh would be left.")
-    return _joined(np.concatenate([mesh.positions, points]), [*kept, *cut])
+    beside = topology.corners[topology.corners_of(which.astype(np.int32))]
+    return _joined(mesh, kept, beside, points, rings)
 
 
-def _rings(plane: Floats, faces: Sequence[Ints]) -> Floats:
-    return np.asarray(plane[np.concatenate([np.append(face, face[0]) for face in faces])])
-
-
-def _ring_of(sizes: Ints) -> Ints:
-    return np.repeat(np.arange(len(sizes)), sizes + 1)
-
-
-def _edge_on(mesh: Mesh, shown: Sequence[shapely.Polygon]) -> Mask:
-    low, high = mesh.bounds
-    size = float(np.hypot(*(high - low)[:2]) + (high - low)[2])
-    return np.asarray(shapely.area(shown) < _EDGE_ON * _EDGE_ON * size * size)
+def _crossed(mesh: Mesh, plane: Floats, line: shapely.Geometry) -> Mask:
+    """(f,) which faces lie under a line. Those that are seen edge-on are on one side of it."""
+    topology = mesh.topology
+    at, starts = plane[topology.corners], topology.offsets[:-1]
+    low, high = np.minimum.reduceat(at, starts), np.maximum.reduceat(at, starts)
+    shapely.prepare(line)
+    near = np.flatnonzero(shapely.intersects(line, shapely.box(*low.T, *high.T)))
+    shown = [shapely.Polygon(plane[topology.face(k)]) for k in near.tolist()]
+    size = float(np.hypot(*np.ptp(plane, axis=0)))
+    flat = shapely.area(shown) > (_EDGE_ON * size) ** 2
+    crossed = np.zeros(topology.face_count, bool)
+    crossed[near] = shapely.intersects(line, shown) & flat
+    return crossed
 
 
 def _cut_faces(
-    mesh: Mesh,
-    plane: Floats,
-    faces: Sequence[Ints],
-    which: Ints,
-    shown: Sequence[shapely.Polygon],
-    region: shapely.Polygon,
-) -> tuple[Floats, list[list[int]]]:
-    """New points (m, 3), and what stays of the faces under the line, numbered on after the mesh's
-    own."""
+    mesh: Mesh, plane: Floats, which: Ints, region: shapely.Polygon
+) -> tuple[Floats, list[Ints]]:
+    """What stays of the faces under the line: new points (m, 3), and rings of their numbers."""
+    corners = [mesh.topology.face(k) for k in which.tolist()]
+    parts = shapely.intersection([shapely.Polygon(plane[face]) for face in corners], region)
     points: list[Floats] = [np.empty((0, 3))]
-    found: list[list[int]] = []
-    count = len(mesh.positions)
-    parts = shapely.intersection([shown[k] for k in which], region)
-    for number, part in zip(which.tolist(), parts, strict=True):
-        corners = faces[number]
+    rings: list[Ints] = []
+    count = 0
+    for face, part in zip(corners, parts, strict=True):
         for piece in shapely.get_parts(part):
             if piece.geom_type != "Polygon" or piece.is_empty:
                 continue
             ring = np.asarray(piece.exterior.coords)[:-1]
-            if _area(ring) * _area(plane[corners]) < 0:
+            if signed_area(ring) * signed_area(plane[face]) < 0:
                 ring = ring[::-1]
-            points.append(_lifted(ring, plane[corners], mesh.positions[corners]))
-            found.append(list(range(count, count + len(ring))))
+            points.append(_lifted(ring, plane[face], mesh.positions[face]))
+            rings.append(np.arange(count, count + len(ring)))
             count += len(ring)
-    return np.concatenate(points), found
-
-
-def _area(ring: Floats) -> float:
-    x, y = ring.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
+    return np.concatenate(points), rings
 
 
 def _lifted(places: Floats, ring: Floats, corners: Floats) -> Floats:
@@ -151,11 +137,23 @@ def _lifted(places: Floats, ring: Floats, corners: Floats) -> Floats:
     return np.asarray(np.where(near[:, None], at, level))
 
 
-def _joined(points: Floats, faces: Sequence[Sequence[int]]) -> Mesh:
-    """A mesh without points that lie in one place or belong to no face."""
-    places, at = merged(points)
-    rings = [distinct(at[list(face)].tolist()) for face in faces]
-    rings = [ring for ring in rings if len(ring) > 2]
-    used, numbers = np.unique(np.concatenate(rings), return_inverse=True)
-    ends = np.cumsum([len(ring) for ring in rings])[:-1]
-    return from_faces(places[used], [part.tolist() for part in np.split(numbers, ends)])
+def _joined(mesh: Mesh, kept: Mask, beside: Ints, points: Floats, rings: Sequence[Ints]) -> Mesh:
+    """The kept faces and rings of new points; those that lie where a corner of the cut faces
+    (``beside``) does are that corner, and none is there twice."""
+    topology = mesh.topology
+    old = np.unique(beside)
+    places, at = merged(np.concatenate([mesh.positions[old], points]))
+    # Old ones come first: where one is, it is the number.
+    number = np.full(len(places), -1)
+    number[at[: len(old)]] = old
+    new = number < 0
+    number[new] = len(mesh.positions) + np.arange(int(new.sum()))
+    own = number[at[len(old) :]]
+    cut = [face for ring in rings if len(face := distinct(own[ring].tolist())) > 2]
+    stay = topology.corners[kept[topology.corner_face]]
+    sizes = np.concatenate([topology.sizes[kept], [len(face) for face in cut]]).astype(np.int64)
+    corners = np.concatenate([stay, [v for face in cut for v in face]]).astype(np.int64)
+    used, compact = np.unique(corners, return_inverse=True)
+    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
+    every = np.concatenate([mesh.positions, places[new]])
+    return Mesh(every[used], Topology(offsets, compact.astype(np.int32), len(used)))

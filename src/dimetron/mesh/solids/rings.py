@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.mesh.arrays import Floats, Ints
-from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.topology import Topology
 
 
 def skin(rings: int, around: int, ring_closed: bool = True, row_closed: bool = False) -> Ints:
@@ -24,16 +25,20 @@ def skin(rings: int, around: int, ring_closed: bool = True, row_closed: bool = F
 def assembled(points: Floats, quads: Sequence[Ints], others: Sequence[Sequence[int]] = ()) -> Mesh:
     """A mesh of quads and of faces with other numbers of corners, turned so that its volume is not
     negative. Quads with two corners in one place become triangles."""
-    faces: list[list[int]] = []
+    whole: list[Ints] = []
+    odd: list[list[int]] = []
     for part in quads:
         same = (part == np.roll(part, -1, axis=1)).any(axis=1)
-        faces.extend(part[~same].tolist())
-        faces.extend([distinct(face) for face in part[same].tolist()])
-    faces.extend(distinct(list(face)) for face in others)
-    faces = [face for face in faces if len(face) > 2]
-    if _volume(points, faces) < 0:
-        faces = [face[::-1] for face in faces]
-    return from_faces(points, faces)
+        whole.append(part[~same])
+        odd.extend(part[same].tolist())
+    even = np.concatenate([*whole, np.empty((0, 4), np.int64)])
+    rest = [ring for face in (*odd, *others) if len(ring := distinct(list(face))) > 2]
+    if _volume(points, even, rest) < 0:
+        even, rest = even[:, ::-1], [ring[::-1] for ring in rest]
+    corners = np.concatenate([even.ravel(), [v for ring in rest for v in ring]])
+    sizes = np.concatenate([np.full(len(even), 4), [len(ring) for ring in rest]])
+    offsets = np.concatenate([[0], np.cumsum(sizes)])
+    return Mesh(points, Topology(offsets.astype(np.int32), corners.astype(np.int32), len(points)))
 
 
 def merged(points: Floats) -> tuple[Floats, Ints]:
@@ -51,14 +56,12 @@ def distinct(face: list[int]) -> list[int]:
     return [v for k, v in enumerate(face) if v != face[k - 1]]
 
 
-def _volume(points: Floats, faces: Sequence[Sequence[int]]) -> float:
+def _volume(points: Floats, quads: Ints, others: Sequence[Sequence[int]]) -> float:
     """Six times the signed volume within faces: of fans from their first corners."""
-    middle = points.mean(axis=0)
-    total = 0.0
-    for size in {len(face) for face in faces}:
-        rows = np.array([face for face in faces if len(face) == size])
-        at = points[rows] - middle
-        for k in range(1, size - 1):
-            cross = np.cross(at[:, k], at[:, k + 1])
-            total += float((at[:, 0] * cross).sum())
-    return total
+    at = points - points.mean(axis=0)
+    fans = [quads[:, [0, k, k + 1]] for k in (1, 2)]
+    fans += [
+        np.array([[ring[0], *ring[k : k + 2]] for k in range(1, len(ring) - 1)]) for ring in others
+    ]
+    a, b, c = (at[np.concatenate(fans)[:, k]] for k in range(3))
+    return float((a * np.cross(b, c)).sum())
