@@ -17,6 +17,8 @@ _SPUR = 1.0
 _BLUR = 0.75
 #: Ink broader than so many pens is of two lines that run together, for at most so many pens.
 _BROAD, _MOST_BLUR = 1.15, 4.0
+#: Ink counts no more than so much of what there is in the middle.
+_FULL = 0.85
 #: How far from the middle a line's ink may lie, beyond half a pen, in pixels.
 _ROOM = 1.5
 #: Wide lines are as rough along them as they are wide.
@@ -27,7 +29,7 @@ def middles(ink: Inked) -> list[Run]:
     """The runs that a picture's strokes consist of: through crossings where they go straight on."""
     found = strands_of(thin_lines(ink))
     lines = _lines(ink, found)
-    lines = _refined(ink, _without_spurs(lines))
+    lines = _refined(ink, _without_spurs(lines, ink.pen))
     lines, knots = without_bridges(lines, found.knots + 0.5)
     return [
         with_corners(points, closed, pen)
@@ -54,13 +56,15 @@ def _blurred(broad: Mask, pen: float) -> int:
     return min(max(alone, round(_BLUR * pen)), round(_MOST_BLUR * pen))
 
 
-def _without_spurs(lines: list[Line]) -> list[Line]:
+def _without_spurs(lines: list[Line], pen: float) -> list[Line]:
+    """Without short free ends, and loops no longer than the pen is wide: holes in a crossing."""
     kept = []
     for line in lines:
         free = (line.ends[0] < 0) != (line.ends[1] < 0)
         alone = line.ends == (-1, -1) and not line.ring
         short = len(line.points) < _SPUR * line.pen + (2 if free else 0)
-        if not ((free or alone) and short):
+        loop = line.ends[0] == line.ends[1] >= 0 and len(line.points) < pen
+        if not ((free or alone) and short) and not loop:
             kept.append(line)
     return kept
 
@@ -115,7 +119,8 @@ def _across(ink: Inked, points: Floats, ways: Floats, half: Floats) -> Floats:
     there = weight > 0.15 * near
     right = np.logical_and.accumulate(there[:, middle:], axis=1)
     left = np.logical_and.accumulate(there[:, middle::-1], axis=1)[:, ::-1]
-    weight = weight * np.concatenate([left[:, :-1], right], axis=1)
+    # Where a wide line is darkest is not its middle.
+    weight = np.minimum(weight, _FULL * near) * np.concatenate([left[:, :-1], right], axis=1)
     total = weight.sum(axis=1)
     off = (weight * steps).sum(axis=1) / np.where(total > 0, total, 1.0)
     return np.asarray(np.clip(off, -1.5, 1.5)[:, None] * normal)
