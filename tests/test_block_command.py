@@ -3,6 +3,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 import trimesh
 
@@ -11,7 +12,10 @@ from dimetron.demo import can, project
 from dimetron.document import edits
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, with_item
+from dimetron.document.outline import with_outline
+from dimetron.geometry.views import View
 from dimetron.mesh.health import health
+from dimetron.outlines.shapes import ellipse
 
 
 @pytest.fixture(scope="module")
@@ -37,6 +41,42 @@ def test_a_solid_lies_on_the_outlines_of_the_drawings(
     assert [v["view"] for v in told["views"]] == ["front", "right", "top"]
     assert max(v["mean_mm"] for v in told["views"]) < 0.006 * 412 / 4
     assert max(v["max_mm"] for v in told["views"]) < 5
+
+
+@pytest.mark.parametrize("what", ["hull", "quads"])
+def test_openings_are_seen_through(
+    can_file: Path, tmp_path: Path, what: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    doc = load(can_file).document
+    # From the left, whose lines of sight are those of the right; and one that is not shown.
+    doc, hole = with_outline(doc, ellipse((0, 90), (30, 30)), View.LEFT, "hole")
+    doc, other = with_outline(doc, ellipse((0, 90), (40, 40)), View.FRONT, "other")
+    solid, told = {}, {}
+    for on in (False, True):
+        doc = with_item(with_item(doc, hole, opening=on), other, opening=on, shown=False)
+        path = tmp_path / f"{on}.dimetron"
+        save(doc, path)
+        out = tmp_path / f"{on}.obj"
+        assert main(["block", str(path), "--out", str(out), "--what", what, "--json"]) == 0
+        solid[on] = trimesh.load_mesh(out, process=False)
+        told[on] = json.loads(capsys.readouterr().out)
+    assert solid[True].is_watertight
+    assert (solid[False].euler_number, solid[True].euler_number) == (2, 0)
+    bored = solid[False].volume - solid[True].volume
+    assert bored == pytest.approx(np.pi * 30**2 * 168, rel=0.03)
+    # The border of the opening is looked at too.
+    assert all(0 < view["max_mm"] < 5 for view in told[True]["views"])
+
+
+def test_openings_that_leave_nothing_are_said(
+    can_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    doc, all_of_it = with_outline(
+        load(can_file).document, ellipse((0, 100), (900, 900)), View.FRONT, "all"
+    )
+    save(with_item(doc, all_of_it, opening=True), tmp_path / "none.dimetron")
+    assert main(["block", str(tmp_path / "none.dimetron"), "--out", str(tmp_path / "x.obj")]) == 2
+    assert "openings leave nothing" in capsys.readouterr().err
 
 
 def test_it_is_put_into_a_project(can_file: Path, tmp_path: Path) -> None:

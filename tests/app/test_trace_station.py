@@ -17,6 +17,7 @@ from dimetron.document.model import with_item
 from dimetron.document.outline import Outline, outlines_of, whole_paths, with_outline
 from dimetron.geometry.views import View
 from dimetron.mesh.health import health
+from dimetron.mesh.mesh import Mesh
 from dimetron.outlines.path import bounds, path_of, sampled
 from dimetron.outlines.shapes import ellipse, rectangle
 from dimetron.outlines.trace import distances
@@ -583,6 +584,27 @@ def test_the_drawings_are_blocked_out(tracing: Hand) -> None:
     mesh = hand.doc.meshes[-1].mesh
     assert health(mesh).closed and (mesh.topology.sizes == 4).all()
     assert np.ptp(mesh.bounds, axis=0) == pytest.approx([173, 412, 292], abs=4)
+
+
+def test_an_outline_is_marked_as_an_opening(tracing: Hand) -> None:
+    hand = tracing
+    item = _put(hand, ellipse((0, 100), (20, 20)))
+    _take(hand, "points")
+    hand.click(hand.at("elevation", (20, 0, 100)))
+    _switch(hand, "Opening")
+    assert _outline(hand).opening
+    assert "opening" in hand.window.tray.cards[item.id].badge.text()
+    _take(hand, "block-out")
+    assert "has an opening" in _panel(hand)
+    hand.act("block")
+    hand.wait(lambda: len(hand.doc.meshes) > 1)
+    assert _euler(hand.doc.meshes[-1].mesh) == 0
+
+
+def _euler(mesh: Mesh) -> int:
+    """Euler's number: 2 for a ball, 0 with one hole through it."""
+    topology = mesh.topology
+    return topology.vertex_count - len(topology.edges) + topology.face_count
 
 
 def test_what_cannot_be_made_says_why_and_makes_nothing(tracing: Hand) -> None:

@@ -105,6 +105,18 @@ def test_a_damaged_outline_is_refused(field: str, value: object) -> None:
         serial.from_json(serial.parsed(serial.json.dumps(tree).encode(), "o"), {}, {}, "o")
 
 
+def test_an_outline_of_format_9_is_no_opening() -> None:
+    doc, item = _with(PROFILE)
+    doc = with_item(doc, item.id, opening=True)
+    tree = serial.to_json(doc)
+    kept = serial.from_json(serial.parsed(serial.json.dumps(tree).encode(), "o"), {}, {}, "o")
+    assert outlines_of(kept)[0].opening
+    tree["version"] = 9
+    del tree["outlines"][0]["opening"]
+    read = serial.from_json(serial.parsed(serial.json.dumps(tree).encode(), "o"), {}, {}, "o")
+    assert not outlines_of(read)[0].opening
+
+
 def test_what_is_made_follows_its_outlines() -> None:
     doc, item = _with(PROFILE)
     doc, made = with_made(doc, makers()["turned"], [item], makers()["turned"].settings(sides=24))

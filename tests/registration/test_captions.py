@@ -17,7 +17,7 @@ from dimetron.geometry.views import Projection, View
 from dimetron.imaging.split.level import LevelSheet, levelled
 from dimetron.imaging.split.regions import Boxes
 from dimetron.imaging.wording import model
-from dimetron.imaging.wording.lines import lines_of_print, read_lines
+from dimetron.imaging.wording.lines import Writing, lines_of_print
 from dimetron.registration.onsheet.captions import captions, meant, without_caption
 from dimetron.registration.onsheet.views import sheet_views
 
@@ -66,7 +66,7 @@ def lettered(light: bool, deg: float = 0.0) -> Image.Image:
 
 
 def read(image: Image.Image, level: LevelSheet, boxes: list[Boxes]) -> dict[int, set[View]]:
-    return {i: set(c.views) for i, c in captions(image, level, boxes).items()}
+    return {i: set(c.views) for i, c in captions(Writing(image, level), boxes).items()}
 
 
 @pytest.mark.parametrize(("light", "deg"), [(False, 0.0), (True, 0.0), (False, 2.0)])
@@ -83,7 +83,7 @@ def test_lines_are_read_whole_and_from_the_picture_itself() -> None:
     level = levelled(image, 0.0)
     s = level.ink.shape[1] / 1400
     where = lines_of_print(level.ink, [np.array([140.0, 190, 580, 610]) * s])
-    texts = {line.text.lower() for line in read_lines(image, level, where)}
+    texts = {line.text.lower() for line in Writing(image, level).read(where)}
     assert {"side view", "rear", "front and back are alike but for the seam"} <= texts
 
 

@@ -8,12 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.document.model import Document, Drawing
+from dimetron.document.outline import outlines_of, polygons, whole_paths
 from dimetron.document.pictures import pyramid_of
+from dimetron.geometry.views import AnyView
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.seen_outline import outline_of
 from dimetron.mesh.solids.common import common
+from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.nets import even_quads
 from dimetron.mesh.solids.seen import Seen, box_of
 from dimetron.mesh.solids.within import signed_area
@@ -25,14 +28,18 @@ from dimetron.outlines.silhouette import silhouette
 _MISS_PX = 0.1
 #: Quads are this share of the largest extent unless said.
 _QUAD = 1 / 64
+#: Views along one line of sight, from either side.
+_SAME_LINE = 1 - 1e-9
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Outlined:
-    """What a drawing shows of the object, in its view's plane."""
+    """What a drawing shows of the object, in its view's plane. pierced: whether openings are marked
+    in it; else what lies within its outlines is solid."""
 
     drawing: Drawing
     seen: Seen
+    pierced: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +56,8 @@ def outlined(
     pyramids: Mapping[str, Pyramid] | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> tuple[Outlined, ...]:
-    """The outlines of all placed drawings that are shown. pyramids: their pictures by id, as far
+    """The outlines of all placed drawings that are shown, without what outlines mark as openings.
+    pyramids: their pictures by id, as far
     as they are there already. Raises OutlineError, PictureError."""
     drawings = [d for d in doc.planes if doc.visible(d)] or list(doc.planes)
     found = []
@@ -57,7 +65,10 @@ def outlined(
         progress(number / len(drawings))
         pyramid = (pyramids or {}).get(drawing.id) or pyramid_of(doc, drawing)
         if pyramid is not None:
-            found.append(Outlined(drawing, seen_of(drawing, pyramid)))
+            seen, openings = seen_of(drawing, pyramid), openings_in(doc, drawing.view)
+            if openings:
+                seen = _pierced(seen, openings)
+            found.append(Outlined(drawing, seen, bool(openings)))
     if not found:
         raise OutlineError("There are no placed drawings; place them first.")
     return tuple(found)
@@ -72,6 +83,30 @@ def seen_of(drawing: Drawing, pyramid: Pyramid) -> Seen:
     place = drawing.placement
     loops = tuple(place.to_plane(sampled(path, _MISS_PX)) for path in paths)
     return Seen(drawing.view, loops)
+
+
+def openings_in(doc: Document, view: AnyView) -> list[Floats]:
+    """(n, 2) closed polygons in a view's plane: the shown outlines that mark openings, of it or of
+    the view from behind."""
+    found = []
+    for item in outlines_of(doc):
+        along = float(item.view.directions.forward @ view.directions.forward)
+        if item.opening and doc.visible(item) and abs(along) > _SAME_LINE:
+            loops = polygons(item) if all(p.closed for p in whole_paths(item)) else ()
+            found += [view.to_plane(item.view.to_world(loop, item.depth)) for loop in loops]
+    return found
+
+
+def _pierced(seen: Seen, openings: Sequence[Floats]) -> Seen:
+    """Raises MeshError if nothing would be left."""
+    section = section_of(seen.loops) - joined_section([_counter(loop) for loop in openings])
+    if section.is_empty():
+        raise MeshError("The openings leave nothing of a drawing; look which outlines are some.")
+    return Seen(seen.view, tuple(np.asarray(loop) for loop in section.to_polygons()))
+
+
+def _counter(loop: Floats) -> Floats:
+    return loop if signed_area(loop) > 0 else loop[::-1]
 
 
 def blocked(outlines: Sequence[Outlined], quads: bool, size: float | None = None) -> Mesh:
@@ -96,7 +131,8 @@ def missed(mesh: Mesh, outlines: Sequence[Outlined]) -> tuple[Missed, ...]:
         loops = outline_of(mesh, one.drawing.view)
         if not loops:
             raise MeshError("This mesh shows no outline.")
-        away = apart(_outer(loops), _outer(one.seen.loops))
+        both = (loops, one.seen.loops)
+        away = apart(*(both if one.pierced else map(_outer, both)))
         found.append(Missed(one.drawing, float(away.mean()), float(away.max())))
     return tuple(found)
 

@@ -37,7 +37,8 @@ class Tie:
 class Outline:
     """path: in the view's plane, in mm. depth: how far along the view's forward direction it lies.
     half: the axis ("x", "y", "z") across which it is mirrored; empty if it is whole. drawing: the
-    id of the one that it was drawn on, which it is held against. ties: where points stay."""
+    id of the one that it was drawn on, which it is held against. ties: where points stay. opening:
+    whether the object is seen through within it."""
 
     id: str
     name: str
@@ -50,6 +51,7 @@ class Outline:
     half: str = ""
     drawing: str | None = None
     ties: tuple[Tie, ...] = ()
+    opening: bool = False
 
 
 def outlines_of(doc: Document) -> tuple[Outline, ...]:

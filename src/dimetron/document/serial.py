@@ -112,8 +112,12 @@ def _from_format_8(tree: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_format_9(tree: dict[str, Any]) -> dict[str, Any]:
-    """A project of format 9, in which nothing was made with picked places, as one of 10."""
-    return {**tree, "version": 10}
+    """A project of format 9, in which nothing was made with picked places and no outline was an
+    opening, as one of 10."""
+    outlines = tree.get("outlines")
+    if isinstance(outlines, list):
+        outlines = [{"opening": False, **o} if isinstance(o, dict) else o for o in outlines]
+    return {**tree, "outlines": outlines, "version": 10}
 
 
 #: From each format to the next one, in order.

@@ -41,7 +41,7 @@ _SCHEMA: Json = {
     "type": "object",
     "required": [
         *("id", "name", "view", "points", "before", "after", "corner", "radius", "closed"),
-        *("depth_mm", "half", "drawing", "ties", "shown", "held", "group"),
+        *("depth_mm", "half", "drawing", "ties", "opening", "shown", "held", "group"),
     ],
     "properties": {
         "id": {"$ref": "#/$defs/id"},
@@ -60,6 +60,10 @@ _SCHEMA: Json = {
         "half": {"enum": ["", "x", "y", "z"]},
         "drawing": {"anyOf": [{"type": "null"}, {"$ref": "#/$defs/id"}]},
         "ties": {"type": "array", "maxItems": MOST_POINTS, "items": _TIE},
+        "opening": {
+            "description": "whether the object is seen through within it",
+            "type": "boolean",
+        },
         "shown": {"type": "boolean"},
         "held": {"type": "boolean"},
         "group": {"anyOf": [{"type": "null"}, {"$ref": "#/$defs/id"}]},
@@ -85,6 +89,7 @@ def _to_json(item: Outline) -> Json:
         "ties": [
             {"point": t.point, "to": t.to, "name": t.name, "number": t.number} for t in item.ties
         ],
+        "opening": item.opening,
         "shown": item.shown,
         "held": item.held,
         "group": item.group,
@@ -117,6 +122,7 @@ def _from_json(tree: Json, reading: Reading) -> Outline:
             for t in tree["ties"]
             if t["point"] < len(path)
         ),
+        tree["opening"],
     )
 
 

@@ -58,18 +58,33 @@ def lines_of_print(ink: Bits, without: list[Boxes]) -> Boxes:
     return np.asarray(found[longer & (size[:, 1] <= _HIGH * letter)])
 
 
-def read_lines(image: Image.Image, level: LevelSheet, boxes: Boxes) -> list[Line]:
-    """What stands in boxes (n, 4) of a levelled sheet, read from the picture itself; without those
-    in which nothing could be read."""
-    reader = recogniser() if len(boxes) else None
-    if reader is None:
-        return []
-    found = []
-    for box in boxes:
-        text, sure = reader.read(_straight(image, level, box))
-        if text and sure >= _SURE:
-            found.append(Line(box, text))
-    return found
+class Writing:
+    """What is written on a sheet; every line is read at most once."""
+
+    def __init__(self, image: Image.Image, level: LevelSheet) -> None:
+        self._image, self._level = image, level
+        self._known: dict[tuple[int, ...], str] = {}
+
+    @property
+    def ink(self) -> Bits:
+        """(h, w) the levelled sheet's ink."""
+        return self._level.ink
+
+    def read(self, boxes: Boxes) -> list[Line]:
+        """What stands in boxes (n, 4) of the levelled sheet, read from the picture itself; without
+        those in which nothing could be read."""
+        reader = recogniser() if len(boxes) else None
+        if reader is None:
+            return []
+        found = []
+        for box in boxes:
+            key = tuple(np.rint(box).astype(int).tolist())
+            if key not in self._known:
+                text, sure = reader.read(_straight(self._image, self._level, box))
+                self._known[key] = text if sure >= _SURE else ""
+            if self._known[key]:
+                found.append(Line(box, self._known[key]))
+        return found
 
 
 def _straight(image: Image.Image, level: LevelSheet, box: Boxes) -> Floats:

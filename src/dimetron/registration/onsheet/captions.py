@@ -9,12 +9,11 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from PIL import Image
 
 from dimetron.geometry.views import Projection, View
-from dimetron.imaging.split.level import Bits, LevelSheet
+from dimetron.imaging.split.level import Bits
 from dimetron.imaging.split.regions import Boxes
-from dimetron.imaging.wording.lines import lines_of_print, read_lines
+from dimetron.imaging.wording.lines import Writing, lines_of_print
 
 Views = frozenset[View]
 _SIDES = frozenset({View.LEFT, View.RIGHT})
@@ -65,34 +64,34 @@ class Caption:
     views: Views
 
 
-def captions(image: Image.Image, level: LevelSheet, boxes: Sequence[Boxes]) -> dict[int, Caption]:
+def captions(writing: Writing, boxes: Sequence[Boxes]) -> dict[int, Caption]:
     """The captions of things in ``boxes`` (4,), by their numbers; only of those that have one."""
     if not boxes:
         return {}
-    far = _FAR * max(level.ink.shape)
-    where = lines_of_print(level.ink, [_inner(box, far) for box in boxes])
+    far = _FAR * max(writing.ink.shape)
+    where = lines_of_print(writing.ink, [_inner(box, far) for box in boxes])
     near = {side: _gaps(where, boxes, side, far) for side in (1, -1)}
     wanted = np.zeros(len(where), bool)
     for gaps in near.values():
         for own in gaps:
             nearest = np.argsort(own)[:_MOST]
             wanted[nearest[np.isfinite(own[nearest])]] = True
-    read = read_lines(image, level, where[wanted])
+    read = writing.read(where[wanted])
     told = [Caption(line.box, views) for line in read if (views := meant(line.text))]
     # On one sheet captions stand either below their views or above them.
     below, above = (_taken(told, boxes, side, far) for side in (1, -1))
     return below if len(below) >= len(above) else above
 
 
-def projection_written(image: Image.Image, level: LevelSheet) -> Projection | None:
+def projection_written(writing: Writing) -> Projection | None:
     """The projection that the sheet's title block names, if it does."""
-    where = lines_of_print(level.ink, [])
-    h, w = level.ink.shape
+    where = lines_of_print(writing.ink, [])
+    h, w = writing.ink.shape
     long = (where[:, 2] - where[:, 0]) / (where[:, 3] - where[:, 1])
     low, high = _ANGLE_LONG
     block = (where[:, 0] > w / 2) & (where[:, 1] > h / 2) & (long > low) & (long < high)
     corner = np.argsort(-(where[:, 2] / w + where[:, 3] / h)[block])[:_BLOCK_LINES]
-    for line in read_lines(image, level, where[block][corner]):
+    for line in writing.read(where[block][corner]):
         for projection, words in _ANGLES.items():
             if re.search(words, line.text.casefold()):
                 return projection

@@ -30,6 +30,7 @@ from dimetron.imaging.split.views import (
     corners_of,
     split_of,
 )
+from dimetron.imaging.wording.lines import Writing
 from dimetron.registration.byink.signature import Signature
 from dimetron.registration.onsheet.candidates import (
     are_details,
@@ -74,11 +75,12 @@ def sheet_views(
     """Propose the views on a sheet. ``projection``: how it is said to be arranged; ``skew_deg``:
     how far it is said to lie counter-clockwise; ``medium``: what it is drawn with, if known."""
     level = levelled(image, skew_deg, medium)
-    split = _views(image, level, projection)
+    writing = Writing(image, level)
+    split = _views(writing, level, projection)
     if level.medium.kind.areas or (split.found and all(view.sure for view in split.found)):
         return split
     # What is not sure may be broken by wear.
-    again = _views(image, as_worn(level), projection)
+    again = _views(writing, as_worn(level), projection)
     return again if _sure(again) > _sure(split) else split
 
 
@@ -86,10 +88,10 @@ def _sure(split: Split) -> int:
     return sum(view.sure for view in split.found)
 
 
-def _views(image: Image.Image, level: LevelSheet, projection: Projection | None) -> Split:
+def _views(writing: Writing, level: LevelSheet, projection: Projection | None) -> Split:
     if level.medium.kind.areas:
-        return _in_areas(image, level, projection)
-    projection, sheet, called = _as_written(image, level, projection)
+        return _in_areas(writing, level, projection)
+    projection, sheet, called = _as_written(writing, level, projection)
     whole = things(level, sheet.read)
     doubted = _DOUBTED if projection is None else _DOUBTED_IF_SAID
     if called >= 0 and _borne_out(level, sheet, whole, doubted, called):
@@ -97,12 +99,12 @@ def _views(image: Image.Image, level: LevelSheet, projection: Projection | None)
     boxes, details = _apart(candidates(sheet.read, whole))
     places = [_place(sheet, box) for box in boxes]
     names = [p if p is None else sheet.names.get(p) for p in places]
-    found = _freely(image, level, boxes, names)
+    found = _freely(writing, level, boxes, names)
     return split_of(level.skew, sheet.projection, [*found, *_left(level, details)], False)
 
 
 def _as_written(
-    image: Image.Image, level: LevelSheet, projection: Projection | None
+    writing: Writing, level: LevelSheet, projection: Projection | None
 ) -> tuple[Projection | None, Arranged, int]:
     """The projection that is said or written; a sheet by its arrangement, of which what is written
     at the views tells the projection where nothing else does; and of how many more views what is
@@ -110,9 +112,9 @@ def _as_written(
     sheet = arranged(level, projection)
     if projection is not None or not sheet.names:
         return projection, sheet, 0
-    told = captions(image, level, [box.box for box in sheet.boxes])
+    told = captions(writing, [box.box for box in sheet.boxes])
     if not told:
-        said = projection_written(image, level)
+        said = projection_written(writing)
         return said, sheet if said is None else arranged(level, said, sheet.read), 0
     odd = _contrary(sheet, told)
     if odd:
@@ -152,7 +154,7 @@ def _left(level: LevelSheet, boxes: list[Boxes]) -> list[FoundView]:
     return [FoundView(None, corners_of(level, box), words) for box in boxes]
 
 
-def _in_areas(image: Image.Image, level: LevelSheet, projection: Projection | None) -> Split:
+def _in_areas(writing: Writing, level: LevelSheet, projection: Projection | None) -> Split:
     """What stands on a sheet in flat areas or shade: nothing is measured there, so each thing is
     what hangs together."""
     boxes, details = _apart(list(bodies(level.ink)))
@@ -165,7 +167,7 @@ def _in_areas(image: Image.Image, level: LevelSheet, projection: Projection | No
         for box, row, column in zip(boxes, rows, columns, strict=True)
     ]
     names, projection = named(stand, projection)
-    found = _freely(image, level, boxes, [names.get(i) for i in range(len(boxes))])
+    found = _freely(writing, level, boxes, [names.get(i) for i in range(len(boxes))])
     return split_of(level.skew, projection, [*found, *_left(level, details)], False)
 
 
@@ -201,11 +203,11 @@ class _Thing:
 
 
 def _freely(
-    image: Image.Image, level: LevelSheet, boxes: list[Boxes], places: list[View | None]
+    writing: Writing, level: LevelSheet, boxes: list[Boxes], places: list[View | None]
 ) -> list[FoundView]:
     """Things named by what they show and what is written at them; ``places``: what the arrangement
     calls each of them."""
-    shown = _shown(level, boxes, places, captions(image, level, boxes))
+    shown = _shown(level, boxes, places, captions(writing, boxes))
     if len(shown) < 2:
         return [
             FoundView(None, corners_of(level, b), "nothing else tells what it shows") for b in boxes

@@ -9,6 +9,7 @@ from dimetron.app.tools.base import Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document import edits
 from dimetron.document.edits import bounds
+from dimetron.document.outline import outlines_of
 from dimetron.mesh.mesh import Mesh
 
 _FACES = (("quads", "even quads"), ("cut", "as cut"))
@@ -72,6 +73,9 @@ class BlockOut(Tool):
         self.bench.block(self._faces == "quads", self._size or self._usual(), done)
 
     def told(self) -> str:
-        if len({d.view for d in self.bench.document.planes}) > 1:
-            return ""
+        doc = self.bench.document
+        if len({d.view for d in doc.planes}) > 1:
+            count = sum(o.opening and doc.visible(o) for o in outlines_of(doc))
+            what = "an opening" if count == 1 else f"{count} openings"
+            return f"It has {what}, as outlines say." if count else ""
         return "It takes drawings of two views."

@@ -117,7 +117,18 @@ def switches(tool: EditPoints) -> Sequence[Switch]:
     def turn(on: bool) -> None:
         tool.change(edit.closed(item.path, on), f"{'Close' if on else 'Open'} {item.name}")
 
-    return (Switch("Closed", item.path.closed, turn, "Its end is its beginning"),)
+    found = [Switch("Closed", item.path.closed, turn, "Its end is its beginning")]
+    if item.path.closed:
+
+        def pierce(on: bool) -> None:
+            doc = with_item(tool.bench.committed, item.id, opening=on)
+            words = f"Make {item.name} an opening" if on else f"Make {item.name} no opening"
+            tool.bench.commit(doc, words)
+            tool.bench.refresh()
+
+        hint = "Within it the object is seen through: what is blocked out has a hole there"
+        found.append(Switch("Opening", item.opening, pierce, hint))
+    return found
 
 
 def actions(tool: EditPoints) -> Sequence[Action]:

@@ -44,8 +44,8 @@ class OutlineCard(Card):
         assert isinstance(item, Outline)
         self.mark(item, chosen, unfolded, theme)
         points = "1 point" if len(item.path) == 1 else f"{len(item.path)} points"
-        half = "half, " if item.half else ""
-        self.badge.setText(f"{item.view.title}  ·  {half}{points}")
+        kind = ("half, " if item.half else "") + ("opening, " if item.opening else "")
+        self.badge.setText(f"{item.view.title}  ·  {kind}{points}")
         boxes = np.array([bounds(path) for path in whole_paths(item)])
         size = boxes[:, 1].max(axis=0) - boxes[:, 0].min(axis=0)
         self.show_size(*(float(s) for s in size))
