@@ -18,6 +18,7 @@ from dimetron.imaging.medium import Medium
 from dimetron.imaging.shape import Shape, shape_from
 from dimetron.imaging.split.agree import Agreed, lanes
 from dimetron.imaging.split.bodies import bodies
+from dimetron.imaging.split.furniture import has_frame
 from dimetron.imaging.split.level import LevelSheet, as_worn, levelled
 from dimetron.imaging.split.naming import named
 from dimetron.imaging.split.regions import Boxes
@@ -77,15 +78,18 @@ def sheet_views(
     level = levelled(image, skew_deg, medium)
     writing = Writing(image, level)
     split = _views(writing, level, projection)
-    if level.medium.kind.areas or (split.found and all(view.sure for view in split.found)):
+    if level.medium.kind.areas:
         return split
-    # What is not sure may be broken by wear.
+    sure = bool(split.found) and all(view.sure for view in split.found)
+    if sure and (split.arranged or not has_frame(level.ink)):
+        return split
+    # What is not sure may be broken by wear; so may what a sheet in a frame does not arrange.
     again = _views(writing, as_worn(level), projection)
-    return again if _sure(again) > _sure(split) else split
+    return again if _worth(again) > _worth(split) else split
 
 
-def _sure(split: Split) -> int:
-    return sum(view.sure for view in split.found)
+def _worth(split: Split) -> tuple[int, bool]:
+    return sum(view.sure for view in split.found), split.arranged
 
 
 def _views(writing: Writing, level: LevelSheet, projection: Projection | None) -> Split:
