@@ -54,7 +54,7 @@ class MakeSolid(Tool):
         if self._cutting.asking:
             return "Click the side that is to stay."
         if self._places.on:
-            return "Click where it is to be another one, then type; Del takes the chosen one away."
+            return "Click a place and type what holds there; Del takes the chosen one out."
         if self._made() is not None:
             return "Type other numbers: it is made anew. Click outlines for another one."
         return self.hint

@@ -125,13 +125,13 @@ class PickedPlaces:
         held = self.of(how, parameters)
         if held is None or not self.on or not held[1]:
             return ()
-        hint = "Delete it, and the length that holds elsewhere holds here, too (Del)"
+        hint = "What holds elsewhere holds here again (Del)"
         ready = self._at(held[1]) is not None
 
         def drop() -> None:
             self.drop(how, parameters)
 
-        return (Action("drop-place", "Unpick it", drop, hint, ready),)
+        return (Action("drop-place", "Take it out", drop, hint, ready),)
 
     def drop(self, how: Any, parameters: Sequence[Parameter]) -> bool:
         """Delete the chosen place; whether one was chosen."""
