@@ -560,8 +560,10 @@ def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) 
     sheet = hand.doc.meshes[-1]
     assert np.ptp(sheet.mesh.bounds, axis=0) == pytest.approx([140, 0, 140])
     line = _put(hand, path_of([[-30, 60], [30, 120]]), name="cut")
-    hand.session.choose((sheet.id, line.id))
-    turn()
+    hand.session.choose((sheet.id,))
+    hand.click(hand.at("elevation", (0, 0, 90)), SHIFT)
+    assert hand.session.chosen == (sheet.id, line.id)
+    assert _panel(hand) == "plate sheet can be cut along cut."
     hand.act("part")
     assert "side that is to stay" in hand.board.tool.words()
     hand.key(Qt.Key.Key_Escape)

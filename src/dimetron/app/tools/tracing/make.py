@@ -82,7 +82,8 @@ class MakeSolid(Tool):
         hit = grabbed(self.bench.committed, event, ())
         if hit is None:
             return self._catch_depth(event)
-        ids = tuple(o.id for o in self._outlines())
+        # A mesh that is chosen already is what they are to cut.
+        ids = self.bench.chosen
         if event.shift:
             chosen = tuple(i for i in ids if i != hit.item.id) if hit.item.id in ids else (
                 *ids, hit.item.id
@@ -270,6 +271,9 @@ class MakeSolid(Tool):
         if item is not None and item.made is not None:
             names = [o.name for id_ in item.made.of if (o := self.bench.document.item(id_))]
             return f"Made of {', '.join(names)}; it follows them."
+        lines, cut = self._cutting.lines(), self._cutting.mesh()
+        if cut is not None and lines:
+            return f"{cut.name} can be cut along {', '.join(line.name for line in lines)}."
         if self._fault:
             return self._fault
         names = [outline.name for outline in self._outlines()]
