@@ -511,6 +511,7 @@ def _make(hand: Hand, value: str) -> None:
     turn()
     boxes = hand.window.route.panel.findChildren(QComboBox)
     box = next(b for b in boxes if b.accessibleName() == "Make" and not b.isHidden())
+    box.setFocus()
     box.setCurrentIndex(box.findData(value))
     box.activated.emit(box.currentIndex())
     turn()
@@ -555,6 +556,7 @@ def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) 
     _put(hand, rectangle((-60, 30), (60, 150)), name="plate")
     _take(hand, "make-solid")
     _make(hand, "sheet")
+    assert hand.board.hasFocus()
     hand.type_into(hand.field("Beyond"), "10")
     hand.act("make")
     sheet = hand.doc.meshes[-1]
@@ -572,6 +574,7 @@ def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) 
     cut = hand.doc.mesh(sheet.id)
     assert health(cut.mesh).area_mm2 == pytest.approx(140 * 140 / 2, rel=0.01)
     assert hand.session.chosen == (sheet.id,)
+    assert _panel(hand) == "No outline is chosen."
     hand.session.undo()
     assert hand.doc.mesh(sheet.id).mesh is sheet.mesh
 

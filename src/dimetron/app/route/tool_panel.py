@@ -224,6 +224,8 @@ class ToolPanel(QWidget):
         wide = max(box.fontMetrics().horizontalAdvance(title) for _, title in option.choices)
         box.view().setMinimumWidth(min(wide + 30, _WIDEST_LIST))
         box.activated.connect(lambda i: self._choose(number, box.itemData(i)))
+        # Enter and the tool's own keys are for the hand again, not for the list.
+        box.activated.connect(self._hand_on)
         self._options.append(box)
         return box
 

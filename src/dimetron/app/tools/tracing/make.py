@@ -274,7 +274,7 @@ class MakeSolid(Tool):
         lines, cut = self._cutting.lines(), self._cutting.mesh()
         if cut is not None and lines:
             return f"{cut.name} can be cut along {', '.join(line.name for line in lines)}."
-        if self._fault:
+        if self._fault and self._outlines():
             return self._fault
         names = [outline.name for outline in self._outlines()]
         return f"Of {', '.join(names)}." if names else "No outline is chosen."
