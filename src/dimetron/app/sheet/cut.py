@@ -479,7 +479,9 @@ def _summary(found: Sequence[FoundView], projection: Projection, arranged: bool)
     left = len(found) - len(sure)
     if left:
         words += f"; look at {left} more" if left > 1 else "; look at one more"
-    how = f"Read as {projection.value}" if arranged else "Named by what they show"
+    how = f"Read as {projection.value}"
+    if not arranged:
+        how = "Named by what they show and what is written"
     return f"{words}. {how}."
 
 
