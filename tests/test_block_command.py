@@ -10,6 +10,7 @@ import trimesh
 from dimetron.cli import main
 from dimetron.demo import can, project
 from dimetron.document import edits
+from dimetron.document.blocking import blocked, missed, outlined
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, with_item
 from dimetron.document.outline import with_outline
@@ -66,6 +67,17 @@ def test_openings_are_seen_through(
     assert bored == pytest.approx(np.pi * 30**2 * 168, rel=0.03)
     # The border of the opening is looked at too.
     assert all(0 < view["max_mm"] < 5 for view in told[True]["views"])
+
+
+def test_a_mesh_without_the_opening_misses_it(can_file: Path) -> None:
+    doc, hole = with_outline(
+        load(can_file).document, ellipse((0, 90), (30, 30)), View.RIGHT, "hole"
+    )
+    plain = outlined(doc)
+    pierced = outlined(with_item(doc, hole, opening=True))
+    whole = blocked(plain, quads=False)
+    by_view = {one.drawing.view: one.most for one in missed(whole, pierced)}
+    assert by_view[View.RIGHT] > 25 > by_view[View.FRONT]
 
 
 def test_openings_that_leave_nothing_are_said(

@@ -541,6 +541,9 @@ def test_edges_are_picked_that_are_rounded_more(tracing: Hand, tmp_path: Path) -
     hand.key(Qt.Key.Key_Delete)
     (place,) = dict(hand.doc.mesh(slab.id).made.numbers)["others"]  # type: ignore[union-attr]
     assert place == pytest.approx((0.0, 50 / 120, 6.0), abs=0.01)
+    # None is chosen now; Delete deletes neither the other one nor the mesh.
+    hand.key(Qt.Key.Key_Delete)
+    assert len(dict(hand.doc.mesh(slab.id).made.numbers)["others"]) == 1  # type: ignore[union-attr]
     # It stays with its edge when the plate is made anew, and when the project is kept.
     file = tmp_path / "plate.dimetron"
     container.save(hand.doc, file)
@@ -549,6 +552,15 @@ def test_edges_are_picked_that_are_rounded_more(tracing: Hand, tmp_path: Path) -
     assert len(dict(hand.doc.mesh(slab.id).made.numbers)["others"]) == 2  # type: ignore[union-attr]
     hand.key(Qt.Key.Key_Escape)
     assert not hand.board.tool.overlays()
+    # What is picked before it is made holds for that alone.
+    disc = _put(hand, ellipse((0, 230), (30, 30)), name="disc")
+    _switch(hand, "Pick places")
+    hand.click(hand.at("elevation", (30, 0, 230)))
+    hand.act("make")
+    assert dict(hand.doc.meshes[-1].made.numbers)["others"]  # type: ignore[union-attr]
+    hand.session.choose((disc.id,))
+    hand.act("make")
+    assert not dict(hand.doc.meshes[-1].made.numbers)["others"]  # type: ignore[union-attr]
 
 
 def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) -> None:

@@ -125,6 +125,18 @@ def test_a_thick_pen_draws_lines(pen: int, light: bool) -> None:
     assert medium_of(bars.filter(ImageFilter.GaussianBlur(1))).kind is Kind.FILLED
 
 
+def test_what_has_thin_parts_is_an_area_and_a_small_thick_ring_a_line() -> None:
+    comb = Image.new("RGB", (800, 600), (244, 240, 230))
+    pencil = ImageDraw.Draw(comb)
+    pencil.rectangle((100, 80, 700, 200), fill=(60, 60, 66))
+    for x in range(100, 700, 40):
+        pencil.rectangle((x, 200, x + 12, 540), fill=(60, 60, 66))
+    assert medium_of(comb.filter(ImageFilter.GaussianBlur(1))).kind is Kind.FILLED
+    ring = Image.new("RGB", (800, 600), (244, 240, 230))
+    ImageDraw.Draw(ring).ellipse((300, 200, 430, 330), outline=(60, 60, 66), width=14)
+    assert medium_of(ring.filter(ImageFilter.GaussianBlur(1))).kind is Kind.LINES
+
+
 def test_a_shadow_on_paper_is_no_figure() -> None:
     picture = Image.new("RGB", SIZE, GROUNDS["paper"])
     pen = ImageDraw.Draw(picture)

@@ -266,6 +266,17 @@ def test_what_is_not_flat_is_cut_where_it_is_seen() -> None:
     assert health(cut).shells == 1
 
 
+def test_neighbours_that_are_not_flat_stay_joined_where_they_are_cut() -> None:
+    sheet = even_sheet([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 0.0, 4.0)
+    points = sheet.positions.copy()
+    points[:, 1] = 0.05 * points[:, 0] * points[:, 2]
+    twisted = from_faces(points, sheet.topology.corners.reshape(-1, 4))
+    line = np.array([[13.0, 2.0], [22.0, 17.0]])
+    cut = parted(twisted, line, View.FRONT, np.array([1.0, 1.0]))
+    topology = cut.topology
+    assert topology.vertex_count - len(topology.edges) + topology.face_count == 1
+
+
 def test_a_closed_mesh_cut_along_a_line_stays_closed() -> None:
     block = slab([_loop(rectangle((0, 0), (40, 20)))], View.FRONT, 0.0, 10.0)
     line = np.array([[10.0, 5.0], [10.0, 15.0]])

@@ -9,15 +9,18 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from dimetron.demo import can
+from dimetron.demo import can, odo
 from dimetron.demo.plan import Clutter, SheetPlan
 from dimetron.demo.plates import Hand, Piece, Plate, drawn_plate
 from dimetron.demo.sheet import drawn_sheet
 from dimetron.geometry.views import Projection, View
+from dimetron.imaging.skew import Skew
 from dimetron.imaging.split.level import LevelSheet, levelled
 from dimetron.imaging.split.regions import Boxes
-from dimetron.imaging.wording import model
+from dimetron.imaging.split.views import FoundView, Split
+from dimetron.imaging.wording import lines, model
 from dimetron.imaging.wording.lines import Writing, lines_of_print
+from dimetron.registration.onsheet import views
 from dimetron.registration.onsheet.captions import captions, meant, without_caption
 from dimetron.registration.onsheet.views import sheet_views
 
@@ -98,6 +101,69 @@ def test_captions_above_their_views_are_told_from_those_below() -> None:
     s = level.ink.shape[0] / 1200
     boxes = [np.array([150.0, y, 550, y + 400]) * s for y in (150, 650)]
     assert read(image, level, boxes) == {0: {F}, 1: {T}}
+
+
+def test_a_caption_is_of_the_nearest_thing_only() -> None:
+    pixels = np.full((1200, 800, 3), 250, np.uint8)
+    cv2.rectangle(pixels, (150, 150), (650, 600), (40, 40, 40), 3)
+    cv2.rectangle(pixels, (150, 620), (650, 680), (40, 40, 40), 3)
+    cv2.putText(pixels, "SIDE", (350, 715), cv2.FONT_HERSHEY_DUPLEX, 0.9, (40, 40, 40), 2)
+    image = Image.fromarray(pixels)
+    level = levelled(image, 0.0)
+    s = level.ink.shape[0] / 1200
+    boxes = [np.array(box) * s for box in ((150.0, 150, 650, 600), (150.0, 620, 650, 680))]
+    assert read(image, level, boxes) == {1: {L, R}}
+
+
+def test_what_is_not_surely_read_is_not_read(monkeypatch: pytest.MonkeyPatch) -> None:
+    image = lettered(light=False)
+    level = levelled(image, 0.0)
+    box = lines_of_print(level.ink, [])[:1]
+
+    class Guessing:
+        asked, sure = 0, 0.3
+
+        def read(self, line: object) -> tuple[str, float]:
+            Guessing.asked += 1
+            return "front", Guessing.sure
+
+    monkeypatch.setattr(lines, "recogniser", Guessing)
+    writing = Writing(image, level)
+    assert not writing.read(box)
+    # It is not asked twice for one line.
+    assert not writing.read(box) and Guessing.asked == 1
+    Guessing.sure = 0.9
+    assert [line.text for line in Writing(image, level).read(box)] == ["front"]
+
+
+def test_a_single_wrong_caption_is_doubted_and_the_arrangement_believed() -> None:
+    plan = SheetPlan((F, R, T), 0.3, "Odo", Projection.FIRST_ANGLE, skew_deg=0.0, gap_mm=24.0,
+                     clutter=Clutter(captions=False))  # fmt: skip
+    drawn = drawn_sheet(plan, odo.solid())
+    assert sheet_views(drawn.picture).arranged
+    pixels = np.array(drawn.picture.convert("RGB"))
+    x, y = drawn.corners[F].mean(axis=0)[0], drawn.corners[F][:, 1].max()
+    at = round(x) - 60, round(y) + 45
+    cv2.putText(pixels, "PLAN", at, cv2.FONT_HERSHEY_DUPLEX, 1.3, (50, 50, 60), 3)
+    split = sheet_views(Image.fromarray(pixels))
+    assert split.arranged
+    (front,) = (v for v in split.found if not v.sure)
+    assert front.view is F and "another view" in front.doubt
+
+
+@pytest.mark.parametrize("framed", [False, True])
+def test_in_a_frame_an_arrangement_found_as_worn_counts_more(
+    monkeypatch: pytest.MonkeyPatch, framed: bool
+) -> None:
+    pixels = np.full((700, 1000), 255, np.uint8)
+    if framed:
+        cv2.rectangle(pixels, (20, 20), (980, 680), 0, 4)
+    cv2.rectangle(pixels, (200, 200), (500, 500), 0, 3)
+    corners = np.zeros((4, 2))
+    found = tuple(FoundView(view, corners) for view in (F, R))
+    answers = [Split(Skew(0.0, True), Projection.THIRD_ANGLE, found, k) for k in (False, True)]
+    monkeypatch.setattr(views, "_views", lambda *_: answers.pop(0))
+    assert sheet_views(Image.fromarray(pixels), skew_deg=0.0).arranged is framed
 
 
 def sheet(captioned: bool, *views: View, title_block: bool = False) -> Image.Image:

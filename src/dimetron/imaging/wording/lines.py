@@ -42,8 +42,7 @@ def lines_of_print(ink: Bits, without: list[Boxes]) -> Boxes:
     letter = LETTER * max(ink.shape)
     boxes = parts_of(ink).boxes[1:]
     x, y, w, h, _ = boxes.T
-    stroke = (np.minimum(w, h) <= _LOW) & (w > letter)
-    letters = (h <= _HIGH * letter) & (h >= _LOW) & (w <= _LONG * letter) & ~stroke
+    letters = (h <= _HIGH * letter) & (h >= _LOW) & (w <= _LONG * letter)
     for x0, y0, x1, y1 in without:
         inside = (x + w / 2 > x0) & (x + w / 2 < x1) & (y + h / 2 > y0) & (y + h / 2 < y1)
         letters &= ~inside

@@ -17,14 +17,13 @@ from dimetron.mesh.topology import Topology
 
 #: How far a line is run out, in sizes of all there is; into how many pieces the circle there.
 _OUT, _ARC = 4.0, 64
-#: Faces that a view shows at less than this share of their size are seen edge-on.
-_EDGE_ON = 1e-6
 
 
 def parted(mesh: Mesh, line: Floats, view: AnyView, keep: Floats) -> Mesh:
     """What of a mesh lies on the same side of a line (n, 2) in a view's plane as the place ``keep``
     (2,). The line is run out straight beyond its ends. A closed mesh stays closed and becomes
-    triangles; of an open one only the faces under the line change. Raises MeshError."""
+    triangles; of an open one only the faces under the line change, and those go that are seen
+    edge-on there. Raises MeshError."""
     side = _side(line, view.to_plane(mesh.positions), keep)
     if (mesh.topology.edge_face_count == 2).all():
         return stamped(mesh, [side], view, "inside")
@@ -82,17 +81,15 @@ def _trimmed(mesh: Mesh, region: shapely.Polygon, view: AnyView) -> Mesh:
 
 
 def _crossed(mesh: Mesh, plane: Floats, line: shapely.Geometry) -> Mask:
-    """(f,) which faces lie under a line. Those that are seen edge-on are on one side of it."""
+    """(f,) which faces lie under a line."""
     topology = mesh.topology
     at, starts = plane[topology.corners], topology.offsets[:-1]
     low, high = np.minimum.reduceat(at, starts), np.maximum.reduceat(at, starts)
     shapely.prepare(line)
     near = np.flatnonzero(shapely.intersects(line, shapely.box(*low.T, *high.T)))
     shown = [shapely.Polygon(plane[topology.face(k)]) for k in near.tolist()]
-    size = float(np.hypot(*np.ptp(plane, axis=0)))
-    flat = shapely.area(shown) > (_EDGE_ON * size) ** 2
     crossed = np.zeros(topology.face_count, bool)
-    crossed[near] = shapely.intersects(line, shown) & flat
+    crossed[near] = shapely.intersects(line, shown)
     return crossed
 
 

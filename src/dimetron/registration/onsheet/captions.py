@@ -47,9 +47,8 @@ _ANGLE_LONG, _BLOCK_LINES = (3.5, 24.0), 8
 _LONG_WORD, _ALIKE = 5, 0.79
 #: Figures that letters are read as, and specks between them.
 _MISREAD = str.maketrans("01", "ol", "'’`´.,")
-#: A caption stands no farther from its view than this share of the sheet's longest side; how far
-#: it is from the view's middle counts by so much.
-_FAR, _ASIDE = 0.09, 0.25
+#: A caption stands no farther from its view than this share of the sheet's longest side.
+_FAR = 0.09
 #: What is found may end with its caption: that lies within this share of its height.
 _END = 0.2
 #: No more lines at one view are read.
@@ -145,8 +144,8 @@ def _inner(box: Boxes, far: float) -> Boxes:
 
 
 def _gaps(lines: Boxes, boxes: Sequence[Boxes], side: int, far: float) -> Boxes:
-    """(things, lines) how far each line stands below (1) or above (-1) each thing, the more the
-    farther it is from its middle; infinite where it stands elsewhere."""
+    """(things, lines) how far each line stands below (1) or above (-1) each thing; infinite where
+    it stands elsewhere."""
     things = np.array(boxes)
     wide = things[:, 2] - things[:, 0]
     off = np.abs(lines[:, 0] + lines[:, 2] - (things[:, 0] + things[:, 2])[:, None]) / 2
@@ -154,7 +153,7 @@ def _gaps(lines: Boxes, boxes: Sequence[Boxes], side: int, far: float) -> Boxes:
     ends = np.minimum(far, (things[:, 3] - things[:, 1]) * _END)[:, None]
     gap = lines[:, 1] - things[:, 3, None] if side > 0 else things[:, 1, None] - lines[:, 3]
     near = under & (gap > -ends) & (gap < far)
-    return np.asarray(np.where(near, np.abs(gap) + _ASIDE * off, np.inf))
+    return np.asarray(np.where(near, np.abs(gap), np.inf))
 
 
 def without_caption(ink: Bits, box: Boxes, caption: Boxes) -> Boxes:

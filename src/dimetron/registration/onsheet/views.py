@@ -57,6 +57,8 @@ _DOUBTED, _DOUBTED_IF_SAID, _FEWEST = 4.5, 12.0, 3
 _PLENTY = 4
 #: What is written at this many, and all of them, tells that they are whole views.
 _WRITTEN = 2
+#: A single caption that says otherwise may be wrong itself; so many more than agree are not.
+_BELIED = -2
 #: By how much likelier, as a logarithm, other names may be for each view that is called so.
 _BACKED = 0.5
 #: Scales that differ by less, as a logarithm, are the same.
@@ -98,7 +100,7 @@ def _views(writing: Writing, level: LevelSheet, projection: Projection | None) -
     projection, sheet, called = _as_written(writing, level, projection)
     whole = things(level, sheet.read)
     doubted = _DOUBTED if projection is None else _DOUBTED_IF_SAID
-    if called >= 0 and _borne_out(level, sheet, whole, doubted, called):
+    if called > _BELIED and _borne_out(level, sheet, whole, doubted, called):
         return split_of(level.skew, sheet.projection, sheet.found(level))
     boxes, details = _apart(candidates(sheet.read, whole))
     places = [_place(sheet, box) for box in boxes]

@@ -169,9 +169,11 @@ class MakeSolid(Tool):
         self._show()
 
     def key(self, key: str, event: BoardEvent | None) -> bool:
-        if key == "delete":
+        if key == "delete" and self._places.on:
+            # Nor does it delete the mesh itself while places are picked.
             how, parameters, _ = self._held()
-            return self._places.drop(how, parameters)
+            self._places.drop(how, parameters)
+            return True
         if key == "enter" and self._outlines():
             self._make()
             return True

@@ -133,16 +133,15 @@ class PickedPlaces:
 
         return (Action("drop-place", "Take it out", drop, hint, ready),)
 
-    def drop(self, how: Any, parameters: Sequence[Parameter]) -> bool:
-        """Delete the chosen place; whether one was chosen."""
+    def drop(self, how: Any, parameters: Sequence[Parameter]) -> None:
+        """Delete the chosen place, if one is."""
         held = self.of(how, parameters)
         chosen = self._at(held[1]) if held is not None and self.on else None
         if held is None or chosen is None:
-            return False
+            return
         self._chosen = None
         left = tuple(place for k, place in enumerate(held[1]) if k != chosen)
         self._take(replace(how, **{held[0].name: left}))
-        return True
 
     def _at(self, places: Sequence[Place]) -> int | None:
         """The number of the chosen place, if there still is such a one."""
