@@ -21,10 +21,11 @@ from dimetron.document.making import (
     makers,
     remade,
     remade_with,
+    scaled_made,
     with_made,
     with_outline_of,
 )
-from dimetron.document.model import Document, with_item
+from dimetron.document.model import Document, Made, with_item
 from dimetron.document.naming import without
 from dimetron.document.outline import Outline, Tie, outlines_of, with_outline, with_path
 from dimetron.document.sizing import scaled_project
@@ -103,6 +104,13 @@ def test_a_damaged_outline_is_refused(field: str, value: object) -> None:
     tree["outlines"][0][field] = value
     with pytest.raises(serial.ProjectError):
         serial.from_json(serial.parsed(serial.json.dumps(tree).encode(), "o"), {}, {}, "o")
+
+
+def test_lengths_at_picked_places_grow_with_the_project() -> None:
+    made = Made("outline:slab", (("thickness", 4.0), ("others", ((0.1, 0.2, 3.0),))), ("o",))
+    assert scaled_made(made, 2.0) == Made(
+        "outline:slab", (("thickness", 8.0), ("others", ((0.1, 0.2, 6.0),))), ("o",)
+    )
 
 
 def test_an_outline_of_format_9_is_no_opening() -> None:
