@@ -560,7 +560,8 @@ def test_edges_are_picked_that_are_rounded_more(tracing: Hand, tmp_path: Path) -
     assert dict(hand.doc.meshes[-1].made.numbers)["others"]  # type: ignore[union-attr]
     hand.session.choose((disc.id,))
     hand.act("make")
-    assert not dict(hand.doc.meshes[-1].made.numbers)["others"]  # type: ignore[union-attr]
+    numbers = dict(hand.doc.meshes[-1].made.numbers)  # type: ignore[union-attr]
+    assert not numbers["others"] and numbers["thickness"] == 20
 
 
 def test_a_sheet_is_cut_along_a_line_and_a_click_says_what_stays(tracing: Hand) -> None:

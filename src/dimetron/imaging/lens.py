@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import math
 from typing import Any
 
@@ -25,21 +24,14 @@ _SHORTEST, _LONGEST = 0.15, 30.0
 _TOGETHER, _MOST = 0.03, 50.0
 
 
-def focal_of(data: bytes) -> float | None:
-    """The focal length in diagonals of the picture, as the camera noted it; None if it did not, or
-    the file cannot be read."""
-    try:
-        with Image.open(io.BytesIO(data)) as image:
-            noted = image.getexif().get_ifd(_CAMERA)
-            long = math.hypot(*image.size)
-            film, focal, per_unit = (
-                _number(noted.get(tag)) for tag in (_FOCAL_FILM, _FOCAL, _PER_UNIT)
-            )
-            unit = _UNIT_MM.get(noted.get(_UNIT, 2), 25.4)
-    except Exception:  # noqa: BLE001 - metadata that cannot be read keeps no picture from use
-        return None
+def focal_noted(exif: Image.Exif, size_px: tuple[int, int]) -> float | None:
+    """The focal length in diagonals of a picture, as the camera noted it, if it did."""
+    noted = exif.get_ifd(_CAMERA)
+    film, focal, per_unit = (_number(noted.get(tag)) for tag in (_FOCAL_FILM, _FOCAL, _PER_UNIT))
     if film:
         return _sound(film / _FILM)
+    unit = _UNIT_MM.get(noted.get(_UNIT, 2), 25.4)
+    long = math.hypot(*size_px)
     return _sound(focal * per_unit / unit / long) if focal and per_unit else None
 
 

@@ -24,6 +24,7 @@ from dimetron.border import border
 from dimetron.imaging import pdf, svg
 from dimetron.imaging.apart.ask import Told, asked
 from dimetron.imaging.errors import PictureError, check_size
+from dimetron.imaging.lens import focal_noted
 from dimetron.imaging.page import FIRST, Page
 
 Pixels = NDArray[np.uint8]
@@ -80,13 +81,15 @@ Image.MAX_IMAGE_PIXELS = None
 @dataclass(frozen=True, slots=True)
 class PictureInfo:
     """size_px is (width, height) after the EXIF orientation; mm_per_px from the file's dpi, or
-    from the resolution a PDF page or an SVG is drawn at. ``pages`` of a PDF or TIFF."""
+    from the resolution a PDF page or an SVG is drawn at. ``pages`` of a PDF or TIFF. focal: the
+    lens's focal length in diagonals of the picture, if the camera noted it."""
 
     format: str
     extension: str
     size_px: tuple[int, int]
     mm_per_px: float | None
     pages: int = 1
+    focal: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,7 +143,9 @@ def _is_boxed(data: bytes) -> bool:
 
 
 def _info_told(told: Told) -> PictureInfo:
-    return PictureInfo(told.kind, told.extension, told.size_px, told.mm_per_px, told.pages)
+    return PictureInfo(
+        told.kind, told.extension, told.size_px, told.mm_per_px, told.pages, told.focal
+    )
 
 
 @contextmanager
@@ -163,12 +168,13 @@ def _page_count(image: ImageFile.ImageFile) -> int:
 
 
 def _info(image: ImageFile.ImageFile, pages: int) -> PictureInfo:
+    focal = _focal(image)
     width, height = image.size
     # Orientations 5 to 8 lie on their side.
     if _orientation(image) >= 5:
         width, height = height, width
     kind = str(image.format)
-    return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image), pages)
+    return PictureInfo(kind, FORMATS[kind], (width, height), _mm_per_px(image), pages, focal)
 
 
 def decode(data: bytes, name: str, page: Page = FIRST, stop: Callable[[], bool] = never) -> Picture:
@@ -231,15 +237,27 @@ def _turn_to(image: ImageFile.ImageFile, name: str, number: int) -> None:
         image.seek(number)
 
 
-def _orientation(image: Image.Image) -> int:
+def _exif(image: Image.Image) -> Image.Exif:
+    """What the camera noted; nothing where that cannot be read."""
     if image.format == "PNG" and "exif" not in image.info:
         # Asking further would decode the whole picture.
-        return 1
+        return Image.Exif()
     try:
-        value = image.getexif().get(0x0112, 1)
+        return image.getexif()
     except Exception:  # noqa: BLE001 - metadata that cannot be read keeps no picture from use
-        return 1
+        return Image.Exif()
+
+
+def _orientation(image: Image.Image) -> int:
+    value = _exif(image).get(0x0112, 1)
     return value if isinstance(value, int) and 1 <= value <= 8 else 1
+
+
+def _focal(image: Image.Image) -> float | None:
+    try:
+        return focal_noted(_exif(image), image.size)
+    except Exception:  # noqa: BLE001 - damage within it is told only when it is asked for
+        return None
 
 
 def _mm_per_px(image: Image.Image) -> float | None:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.spatial import cKDTree
 
+from dimetron.geometry.segments import nearest_on
 from dimetron.outlines.path import Floats
 
 #: Both are looked at so many times along the larger extent.
@@ -28,15 +29,7 @@ def _away(places: Sequence[Floats], loops: Sequence[Floats]) -> Floats:
     before = np.concatenate([np.roll(loop, 1, axis=0) for loop in loops])
     after = np.concatenate([np.roll(loop, -1, axis=0) for loop in loops])
     near = cKDTree(points).query(at)[1]
-    gaps = [_from_chord(at, points[near], ends[near]) for ends in (before, after)]
-    return np.minimum(*gaps)
-
-
-def _from_chord(at: Floats, a: Floats, b: Floats) -> Floats:
-    way = b - a
-    long = np.maximum((way * way).sum(axis=1), 1e-30)
-    t = np.clip(((at - a) * way).sum(axis=1) / long, 0.0, 1.0)
-    return np.asarray(np.hypot(*(at - a - t[:, None] * way).T))
+    return np.minimum(*(nearest_on(at, points[near], ends[near])[1] for ends in (before, after)))
 
 
 def along(loop: Floats, step: float) -> Floats:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from dimetron.geometry.segments import nearest_on
 from dimetron.outlines.corners import Ints
 from dimetron.outlines.path import Floats, unit
 
@@ -89,11 +90,8 @@ def _at_points(line: Floats, near: Ints, begin: Floats) -> tuple[Floats, Floats]
 
 def _near(line: Floats, place: Floats, reach: float) -> Ints:
     """Which pieces of a polyline come within reach of a place."""
-    start, way = line[:-1], np.diff(line, axis=0)
-    long = np.maximum((way * way).sum(axis=1), 1e-30)
-    share = np.clip(((place - start) * way).sum(axis=1) / long, 0.0, 1.0)
-    away = np.hypot(*(start + share[:, None] * way - place).T)
-    return np.flatnonzero((away <= reach) & (long > 1e-30))
+    _, away = nearest_on(place, line[:-1], line[1:])
+    return np.flatnonzero((away <= reach) & (line[1:] != line[:-1]).any(axis=1))
 
 
 def _cross(a: Floats, b: Floats) -> Floats:

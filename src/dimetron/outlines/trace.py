@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 from scipy.spatial import cKDTree
 
+from dimetron.geometry.segments import nearest_on
 from dimetron.imaging.ink import drawn, ink_level
 from dimetron.imaging.medium import Medium
 from dimetron.outlines.corners import Run
@@ -100,11 +101,7 @@ def distances(path: Path, points: Floats) -> Floats:
     a, b = _denser(line, size / 200)
     middles_ = (a + b) / 2
     near = cKDTree(middles_).query(points, k=min(4, len(middles_)))[1].reshape(len(points), -1)
-    start, way = a[near], (b - a)[near]
-    long = np.maximum((way * way).sum(axis=2), 1e-18)
-    t = np.clip(((points[:, None] - start) * way).sum(axis=2) / long, 0.0, 1.0)
-    gap = points[:, None] - start - t[..., None] * way
-    return np.asarray(np.sqrt((gap * gap).sum(axis=2).min(axis=1)))
+    return np.asarray(nearest_on(points[:, None], a[near], b[near])[1].min(axis=1))
 
 
 def _denser(line: Floats, step: float) -> tuple[Floats, Floats]:

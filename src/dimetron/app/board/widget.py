@@ -6,7 +6,6 @@ import logging
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from pathlib import Path
 
 import moderngl
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
@@ -29,6 +28,7 @@ from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
 from dimetron.app.board.scenes import Scenes, shown_of
 from dimetron.app.board.sight import Sight
+from dimetron.app.kit.dropped import local_files
 from dimetron.app.kit.keying import begins_a_number, key_name
 from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
@@ -502,7 +502,7 @@ class Board(QOpenGLWidget):
         self.mousePressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if _dropped_paths(event):
+        if local_files(event.mimeData()):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -512,7 +512,7 @@ class Board(QOpenGLWidget):
 
     def dropEvent(self, event: QDropEvent) -> None:
         aimed = self.event_at(event.position(), event.modifiers())
-        paths = _dropped_paths(event)
+        paths = local_files(event.mimeData())
         if paths:
             event.acceptProposedAction()
             self.dropped.emit(paths, aimed)
@@ -598,7 +598,3 @@ class Board(QOpenGLWidget):
         self.tool_changed.emit()
         self.update()
         return True
-
-
-def _dropped_paths(event: QDropEvent) -> list[Path]:
-    return [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]

@@ -14,9 +14,11 @@ from dimetron.app.sheet.marks import Dots, Line, Mark, Words
 from dimetron.app.sheet.tool import Point, SheetEvent, SheetTool
 from dimetron.document import preparing
 from dimetron.document.model import Sheet
+from dimetron.imaging.errors import PictureError
 from dimetron.imaging.flat import Circle, FrameError, Rectangle, inverse, projected
 from dimetron.imaging.frame import Flattening, Frame, sheet_frame
-from dimetron.imaging.lens import focal_of, ratio_of
+from dimetron.imaging.lens import ratio_of
+from dimetron.imaging.read import probe
 from dimetron.imaging.rectify import bulge_from_lines, flattened
 
 #: Squares of the grid along each side of the known rectangle.
@@ -43,8 +45,10 @@ class FlattenPhoto(SheetTool):
         self._checks: list[tuple[Point, Point, float]] = []
         self._sides: tuple[float, float] = (1.0, 1.0)
         self._measured = False
-        #: Whether the sides are proposed: by the camera's lens or by how they come together.
+        #: By what the sides are proposed: the camera's lens or how they come together; or "".
         self._proposed = ""
+        #: Focal lengths by the ids of sources: some files are read in a process of their own.
+        self._focals: dict[str, float | None] = {}
         self._diameter = 0.0
         self._flat = False
         self._held: int | None = None
@@ -176,16 +180,23 @@ class FlattenPhoto(SheetTool):
             return
         if self._sides != (1.0, 1.0) and not self._proposed:
             return
-        data = self.desk.session.committed.source(sheet.source).data
-        focal = focal_of(data) if data is not None else None
         try:
+            focal = self._focal(sheet)
             ratio = ratio_of(known, sheet.size_px, focal, self._flattening.bulge)
-        except FrameError:
+        except (FrameError, PictureError):
             return
         if ratio is not None:
             self._sides = (round(ratio, 3), 1.0)
             self._proposed = "the camera’s lens" if focal else "how its sides come together"
             self.desk.refresh()
+
+    def _focal(self, sheet: Sheet) -> float | None:
+        """Of the lens, as the camera noted it. Raises PictureError."""
+        if sheet.source not in self._focals:
+            source = self.desk.session.committed.source(sheet.source)
+            noted = None if source.data is None else probe(source.data, source.name, sheet.page)
+            self._focals[sheet.source] = None if noted is None else noted.focal
+        return self._focals[sheet.source]
 
     def key(self, key: str, event: SheetEvent | None) -> bool:
         if key == "enter" and self._mode == "lines" and len(self._line) >= 3:

@@ -4,7 +4,6 @@ tool in hand."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
@@ -25,6 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from dimetron.app.kit.dropped import local_files
 from dimetron.app.kit.keying import begins_a_number, key_name
 from dimetron.app.kit.theme import FAMILY, THEMES, Theme
 from dimetron.app.sheet.desk import Desk
@@ -499,7 +499,7 @@ class SheetView(QWidget):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        paths = local_files(event.mimeData())
         if paths:
             event.acceptProposedAction()
             self.dropped.emit(paths)

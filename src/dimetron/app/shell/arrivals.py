@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QDialog, QWidget
 
 from dimetron.app.board.widget import Board
+from dimetron.app.kit.dropped import local_files
 from dimetron.app.shell.bring_in import Bringer, PictureDialog, Wish, clipboard_wish, wishes_for
 from dimetron.app.shell.files import Files
 from dimetron.app.shell.mesh_bringer import MeshBringer
@@ -83,7 +84,7 @@ class Arrivals(QObject):
         """A picture, or copied picture files, onto the pane under the pointer."""
         clipboard = QApplication.clipboard()
         mime = clipboard.mimeData()
-        files = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
+        files = local_files(mime)
         if files:
             self._bring(files, self._pointed_view())
             return

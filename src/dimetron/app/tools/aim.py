@@ -11,6 +11,7 @@ from dimetron.app.tools.bench import Shaping
 from dimetron.document.edits import stand_off
 from dimetron.document.kind import lined_items, lines_of
 from dimetron.document.model import Document, Drawing, Item, MeshObject
+from dimetron.geometry.segments import nearest_on
 from dimetron.mesh import pick, select
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.select import Kind
@@ -143,7 +144,4 @@ def lined_at(doc: Document, event: BoardEvent) -> Item | None:
 
 def away_from_path(path: Floats, at: Floats) -> float:
     """Distance in pixels of a point (2,) from a polyline (n, 2)."""
-    a, way = path[:-1], path[1:] - path[:-1]
-    length2 = np.maximum((way**2).sum(axis=1), 1e-12)
-    t = (((at - a) * way).sum(axis=1) / length2).clip(0, 1)
-    return float(np.hypot(*(a + t[:, None] * way - at).T).min())
+    return float(nearest_on(at, path[:-1], path[1:])[1].min())

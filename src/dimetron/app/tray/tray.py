@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from functools import cache
-from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -26,6 +25,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron import standing
+from dimetron.app.kit.dropped import local_files
 from dimetron.app.kit.fields import drop_typed
 from dimetron.app.kit.theme import Theme
 from dimetron.app.tray import carrying
@@ -304,7 +304,7 @@ class Tray(QWidget):
         self._line.hide()
         mime = event.mimeData()
         if not mime.hasFormat(carrying.CARD):
-            paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
+            paths = local_files(mime)
             self.pictures_dropped.emit(paths)
             event.acceptProposedAction()
             return

@@ -82,11 +82,12 @@ def _coded(asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], Image.Im
     page = Page(asked["page"])
     if not asked["draw"]:
         info = probe_pixels(data, asked["name"], page)
-        return _told(info.format, info.extension, info.size_px, info.mm_per_px, info.pages), None
+        told = _told(info.format, info.extension, info.size_px, info.mm_per_px, info.pages)
+        return {**told, "focal": info.focal}, None
     info, picture = read_pixels(data, asked["name"], page)
     size = picture.image.size
     told = _told(info.format, info.extension, size, info.mm_per_px, info.pages, picture.notes)
-    return told, picture.image
+    return {**told, "focal": info.focal}, picture.image
 
 
 def _told(
@@ -103,6 +104,7 @@ def _told(
         "size_px": size,
         "mm_per_px": mm_per_px,
         "pages": pages,
+        "focal": None,
         "notes": notes,
     }
 

@@ -26,6 +26,7 @@ class Told:
     size_px: tuple[int, int]
     mm_per_px: float | None
     pages: int
+    focal: float | None
     notes: tuple[str, ...]
 
 
@@ -65,7 +66,10 @@ def _read(answer: bytes, name: str) -> tuple[Told, Image.Image | None]:
         raise PictureError(told["error"])
     w, h = told["size_px"]
     notes = tuple(told["notes"])
-    found = Told(told["kind"], told["extension"], (w, h), told["mm_per_px"], told["pages"], notes)
+    found = Told(
+        told["kind"], told["extension"], (w, h), told["mm_per_px"], told["pages"], told["focal"],
+        notes,
+    )  # fmt: skip
     mode = told["drawn"]
     if not mode:
         return found, None

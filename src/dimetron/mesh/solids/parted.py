@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
+from dimetron.geometry.segments import nearest_on
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError
 from dimetron.mesh.mesh import Mesh
@@ -17,6 +18,8 @@ from dimetron.mesh.topology import Topology
 
 #: How far a line is run out, in sizes of all there is; into how many pieces the circle there.
 _OUT, _ARC = 4.0, 64
+#: What lies no farther from an edge than this share of its face is on it.
+_ON_EDGE = 1e-7
 
 
 def parted(mesh: Mesh, line: Floats, view: AnyView, keep: Floats) -> Mesh:
@@ -118,19 +121,15 @@ def _cut_faces(
 def _lifted(places: Floats, ring: Floats, corners: Floats) -> Floats:
     """(m, 3) where places of the plane lie on a face: on its edges between their ends, which the
     face beyond says just as well; else on the plane nearest to it."""
-    on = np.roll(ring, -1, axis=0) - ring
-    long = np.maximum((on * on).sum(axis=1), 1e-24)
-    away = places[:, None] - ring
-    t = np.clip((away * on).sum(axis=2) / long, 0, 1)
-    off = np.hypot(*(away - t[..., None] * on).transpose(2, 0, 1))
+    shares, off = nearest_on(places[:, None], ring, np.roll(ring, -1, axis=0))
     edge = off.argmin(axis=1)
     rows = np.arange(len(places))
-    share = t[rows, edge][:, None]
+    share = shares[rows, edge][:, None]
     at = corners[edge] * (1 - share) + np.roll(corners, -1, axis=0)[edge] * share
     known = np.column_stack([ring, np.ones(len(ring))])
     flat = np.linalg.lstsq(known, corners, rcond=None)[0]
     level = np.column_stack([places, np.ones(len(places))]) @ flat
-    near = off[rows, edge] < 1e-7 * np.sqrt(long.max())
+    near = off[rows, edge] < _ON_EDGE * np.ptp(ring, axis=0).max()
     return np.asarray(np.where(near[:, None], at, level))
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.geometry.segments import nearest_on
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.parameters import Place
 
@@ -61,7 +62,8 @@ def with_radii(loop: Floats, radius: float, places: Sequence[Place], inset: floa
 def nearest_to(loops: Sequence[Floats], place: Place) -> int:
     """The number of the loop that a place is nearest to."""
     at = np.array(place[:2])
-    return int(np.argmin([_away(loop, np.roll(loop, -1, axis=0), at).min() for loop in loops]))
+    away = [nearest_on(at, loop, np.roll(loop, -1, axis=0))[1].min() for loop in loops]
+    return int(np.argmin(away))
 
 
 def _runs(loop: Floats) -> list[Ints]:
@@ -76,15 +78,8 @@ def _runs(loop: Floats) -> list[Ints]:
 
 
 def _nearest(loop: Floats, runs: Sequence[Ints], at: Floats) -> int:
-    return int(np.argmin([_away(loop[run[:-1]], loop[run[1:]], at).min() for run in runs]))
-
-
-def _away(a: Floats, b: Floats, at: Floats) -> Floats:
-    """(n,) how far a place is from edges."""
-    way = b - a
-    long = np.maximum((way * way).sum(axis=1), 1e-18)
-    t = np.clip(((at - a) * way).sum(axis=1) / long, 0, 1)
-    return np.asarray(np.hypot(*(a + t[:, None] * way - at).T))
+    away = [nearest_on(at, loop[run[:-1]], loop[run[1:]])[1].min() for run in runs]
+    return int(np.argmin(away))
 
 
 def _eased(line: Floats, radius: float, ends: tuple[float, float], inset: float) -> Edge:

@@ -32,7 +32,7 @@ _WORDS: dict[Views, str] = {
 }
 _NAMES = {word: views for views, words in _WORDS.items() for word in words.split()}
 #: What else stands in such a line.
-_FILLING = (
+_FILLERS = (
     "view elevation drawing hand the of from on at no fig figure scale half full size in to ansicht"
     " von aufriss grundriss vue de la du le vista lado lato"
 )
@@ -43,6 +43,7 @@ _ANGLES = {
     Projection.THIRD_ANGLE: r"\b(third|3rd)\W*angle",
 }
 _ANGLE_LONG, _BLOCK_LINES = (3.5, 24.0), 8
+_FILLING = frozenset(_FILLERS.split())
 #: A misread letter in a word of this many is allowed for.
 _LONG_WORD, _ALIKE = 5, 0.79
 #: Figures that letters are read as, and specks between them.
@@ -101,7 +102,7 @@ def meant(text: str) -> Views:
     """The views that a caption's words fit; none where it is no caption."""
     words = re.findall(r"[^\W\d_]+", text.casefold().translate(_MISREAD))
     named = [views for word in words if (views := _named(word))]
-    known = {*_FILLING.split(), *(word for word in words if _named(word))}
+    known = {*_FILLING, *(word for word in words if _named(word))}
     odd = [word for word in words if word not in known and len(word) > 2]
     if not named or len(odd) > len(named):
         return frozenset()
@@ -114,7 +115,7 @@ def meant(text: str) -> Views:
 def _named(word: str) -> Views:
     if word in _NAMES:
         return _NAMES[word]
-    if len(word) < _LONG_WORD or word in _FILLING.split():
+    if len(word) < _LONG_WORD or word in _FILLING:
         return frozenset()
     close = difflib.get_close_matches(word, _NAMES, 1, _ALIKE)
     return _NAMES[close[0]] if close and len(close[0]) >= _LONG_WORD else frozenset()

@@ -86,9 +86,9 @@ class Cutting:
             return False
         self.asking = False
         keep = lines[0].view.to_plane(event.point)
+        self._of_one_view(lines)
         mesh = item.mesh
         for line in lines:
-            self._of_one_view(lines)
             for points in polygons(line):
                 mesh = parted(mesh, points, line.view, keep)
         self._commit(item, mesh, f"Cut {item.name} along {lines[0].name}")

@@ -10,6 +10,7 @@ from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.document.model import Document
 from dimetron.document.outline import Outline, fineness, outlines_of
 from dimetron.geometry.camera import OrthoCamera
+from dimetron.geometry.segments import nearest_on
 from dimetron.mesh.arrays import Floats
 from dimetron.outlines.path import at, sampled_at
 
@@ -68,10 +69,7 @@ def _piece(item: Outline, event: BoardEvent) -> tuple[float, Grabbed] | None:
     points, which = sampled_at(item.path, fineness(item.path))
     px = _px(item, event, points)
     ends = np.roll(px, -1, axis=0)
-    way = ends - px
-    long = np.maximum((way * way).sum(axis=1), 1e-12)
-    t = (((event.px - px) * way).sum(axis=1) / long).clip(0, 1)
-    away = np.hypot(*(px + t[:, None] * way - event.px).T)
+    t, away = nearest_on(np.array(event.px), px, ends)
     if not item.path.closed:
         away[-1] = np.inf
     number = int(np.argmin(away))

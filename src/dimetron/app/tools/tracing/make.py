@@ -12,7 +12,7 @@ from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.picking import on_board
 from dimetron.app.tools.tracing.cutting import Cutting
 from dimetron.app.tools.tracing.grabbed import grabbed
-from dimetron.app.tools.tracing.places import PickedPlaces
+from dimetron.app.tools.tracing.places import Held, PickedPlaces
 from dimetron.app.work.numbers import Numbers
 from dimetron.document.making import (
     Maker,
@@ -28,7 +28,6 @@ from dimetron.document.model import MeshObject, with_item
 from dimetron.document.outline import Outline
 from dimetron.geometry.views import AnyView, View
 from dimetron.mesh.arrays import MeshError
-from dimetron.mesh.parameters import Parameter
 from dimetron.mesh.solids.stamped import nearest
 from dimetron.render.overlays import Overlay
 
@@ -46,7 +45,7 @@ class MakeSolid(Tool):
         self._numbers: dict[str, Any] = {}
         self._fault = ""
         self._cutting = Cutting(bench)
-        self._places = PickedPlaces(bench, self._take, self.length)
+        self._places = PickedPlaces(bench, self._held, self._take, self.length)
         #: That was pointed at last.
         self._view: AnyView = View.FRONT
 
@@ -77,7 +76,7 @@ class MakeSolid(Tool):
     def press(self, event: BoardEvent) -> bool:
         if event.view is None:
             return False
-        if self._cutting.press(event) or self._places.press(event, *self._held()):
+        if self._cutting.press(event) or self._places.press(event):
             return True
         hit = grabbed(self.bench.committed, event, ())
         if hit is None:
@@ -146,8 +145,8 @@ class MakeSolid(Tool):
         outlines = self._outlines()
         doc, made = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
         name = doc.mesh(made).name
-        # What was picked on this one means nothing on another.
-        self._numbers.pop(self._maker.name, None)
+        # What was picked on this one means nothing on another; the numbers do.
+        self._numbers[self._maker.name] = self._held().with_places(())
         self._places.leave()
         self.bench.commit(doc, f"Make {name}")
         self.bench.choose((made,))
@@ -171,8 +170,7 @@ class MakeSolid(Tool):
     def key(self, key: str, event: BoardEvent | None) -> bool:
         if key == "delete" and self._places.on:
             # Nor does it delete the mesh itself while places are picked.
-            how, parameters, _ = self._held()
-            self._places.drop(how, parameters)
+            self._places.drop()
             return True
         if key == "enter" and self._outlines():
             self._make()
@@ -199,18 +197,17 @@ class MakeSolid(Tool):
 
     # The panel.
 
-    def _held(self) -> tuple[Any, tuple[Parameter, ...], list[Outline]]:
-        """The numbers that can be changed, of which parameters they are, and of what they make."""
+    def _held(self) -> Held:
         item = self._made()
         if item is not None:
             maker = maker_of(item)
             assert maker is not None
-            return how_made(item), maker.parameters, sources_of(self.bench.committed, item)
-        return self._how(self._maker), self._maker.parameters, self._outlines()
+            return Held(how_made(item), maker.parameters, sources_of(self.bench.committed, item))
+        return Held(self._how(self._maker), self._maker.parameters, self._outlines())
 
     def _shown(self) -> Numbers:
-        how, parameters, _ = self._held()
-        return Numbers(parameters, how, self._take)
+        held = self._held()
+        return Numbers(held.parameters, held.how, self._take)
 
     def options(self) -> Sequence[Option]:
         if self._made() is not None:
@@ -225,19 +222,14 @@ class MakeSolid(Tool):
         return (what, *self._shown().options())
 
     def fields(self) -> Sequence[Field]:
-        how, parameters, _ = self._held()
-        picked = self._places.fields(how, parameters)
-        return (*self._shown().fields(), *picked, *self._cutting.fields())
+        return (*self._shown().fields(), *self._places.fields(), *self._cutting.fields())
 
     def switches(self) -> Sequence[Switch]:
-        how, parameters, outlines = self._held()
-        places = self._places.switches(how, parameters) if outlines else ()
-        return (*self._shown().switches(), *places)
+        return (*self._shown().switches(), *self._places.switches())
 
     def actions(self) -> Sequence[Action]:
         item = self._made()
-        how, parameters, _ = self._held()
-        places = self._places.actions(how, parameters)
+        places = self._places.actions()
         if item is not None:
 
             def plain() -> None:
@@ -282,4 +274,4 @@ class MakeSolid(Tool):
         return f"Of {', '.join(names)}." if names else "No outline is chosen."
 
     def overlays(self) -> Sequence[Overlay]:
-        return self._places.overlays(*self._held())
+        return self._places.overlays()

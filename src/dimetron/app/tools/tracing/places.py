@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -19,25 +19,42 @@ from dimetron.outlines.path import OutlineError
 from dimetron.render.overlays import Label, Marks, Overlay
 
 
+class Held(NamedTuple):
+    """Numbers that can be changed, of which parameters they are, and of what outlines they make."""
+
+    how: Any
+    parameters: tuple[Parameter, ...]
+    outlines: list[Outline]
+
+    def places(self) -> tuple[Parameter, tuple[Place, ...]] | None:
+        """The parameter that holds places, and those it holds; None where there is none."""
+        for parameter in self.parameters:
+            if parameter.sort is Sort.PLACES:
+                return parameter, getattr(self.how, parameter.name)
+        return None
+
+    def with_places(self, places: tuple[Place, ...]) -> Any:
+        """The numbers with other places; as they are where they hold none."""
+        found = self.places()
+        return self.how if found is None else replace(self.how, **{found[0].name: places})
+
+
 class PickedPlaces:
     """While it is on, a click on what is made adds a place, or chooses one to type its length.
-    ``take`` is told of parameters with other places; words: a length as it is read."""
+    ``held``: what there is to pick on; ``take`` is told of numbers with other places; words: a
+    length as it is read."""
 
     def __init__(
-        self, bench: Bench, take: Callable[[Any], None], words: Callable[[float], str]
+        self,
+        bench: Bench,
+        held: Callable[[], Held],
+        take: Callable[[Any], None],
+        words: Callable[[float], str],
     ) -> None:
-        self._bench, self._take, self._words = bench, take, words
+        self._bench, self._held, self._take, self._words = bench, held, take, words
         self.on = False
         self._chosen: int | None = None
         self._next: float | None = None
-
-    @staticmethod
-    def of(how: Any, parameters: Sequence[Parameter]) -> tuple[Parameter, tuple[Place, ...]] | None:
-        """The parameter that holds places, and those it holds; None where there is none."""
-        for parameter in parameters:
-            if parameter.sort is Sort.PLACES:
-                return parameter, getattr(how, parameter.name)
-        return None
 
     def leave(self) -> None:
         """Nothing is picked any more."""
@@ -45,18 +62,13 @@ class PickedPlaces:
 
     # Pointing.
 
-    def press(
-        self,
-        event: BoardEvent,
-        how: Any,
-        parameters: Sequence[Parameter],
-        outlines: Sequence[Outline],
-    ) -> bool:
+    def press(self, event: BoardEvent) -> bool:
         """A click in the outlines' own view."""
-        held = self.of(how, parameters)
-        if not self.on or held is None or not outlines or event.view != outlines[0].view:
+        held = self._held()
+        found, outlines = held.places(), held.outlines
+        if not self.on or found is None or not outlines or event.view != outlines[0].view:
             return False
-        parameter, places = held
+        _, places = found
         try:
             spots = _spots(outlines, places)
             at = share_of(outlines, outlines[0].view.to_plane(event.point))
@@ -69,8 +81,7 @@ class PickedPlaces:
                 self._bench.refresh()
                 return True
         self._chosen = len(places)
-        value = self._value(how, places)
-        self._take(replace(how, **{parameter.name: (*places, (*at, value))}))
+        self._take(held.with_places((*places, (*at, self._value(held.how, places)))))
         return True
 
     def _value(self, how: Any, places: Sequence[Place]) -> float:
@@ -80,19 +91,19 @@ class PickedPlaces:
             return self._next
         if places:
             return places[-1][2]
-        usual = max(
-            getattr(how, name) for name in ("rounding", "low", "high") if hasattr(how, name)
-        )
+        names = ("rounding", "low", "high")
+        usual = max(float(getattr(how, name)) for name in names if hasattr(how, name))
         return 1.5 * usual or 0.1 * float(getattr(how, "thickness", 10.0))
 
     # The panel.
 
-    def fields(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Field]:
+    def fields(self) -> Sequence[Field]:
         """The length at the chosen place, or at the next one."""
-        held = self.of(how, parameters)
-        if held is None or not self.on:
+        held = self._held()
+        found = held.places()
+        if found is None or not self.on:
             return ()
-        parameter, places = held
+        parameter, places = found
         chosen = self._at(places)
 
         def enter(mm: float) -> None:
@@ -102,69 +113,66 @@ class PickedPlaces:
                 self._bench.refresh()
                 return
             changed = [(u, v, mm if k == chosen else old) for k, (u, v, old) in enumerate(places)]
-            self._take(replace(how, **{parameter.name: tuple(changed)}))
+            self._take(held.with_places(tuple(changed)))
 
-        value = self._value(how, places) if chosen is None else places[chosen][2]
+        value = self._value(held.how, places) if chosen is None else places[chosen][2]
         return (Field(parameter.title.capitalize(), value, enter, hint=parameter.hint),)
 
-    def switches(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Switch]:
+    def switches(self) -> Sequence[Switch]:
         """Whether clicks pick."""
-        held = self.of(how, parameters)
-        if held is None:
+        held = self._held()
+        found = held.places()
+        if found is None or not held.outlines:
             return ()
 
         def turn(on: bool) -> None:
             self.on, self._chosen = on, None
             self._bench.refresh()
 
-        hint = f"Clicks pick places: {held[0].hint[0].lower()}{held[0].hint[1:]}"
+        hint = f"Clicks pick places: {found[0].hint[0].lower()}{found[0].hint[1:]}"
         return (Switch("Pick places", self.on, turn, hint),)
 
-    def actions(self, how: Any, parameters: Sequence[Parameter]) -> Sequence[Action]:
+    def actions(self) -> Sequence[Action]:
         """What can be done with the chosen place."""
-        held = self.of(how, parameters)
-        if held is None or not self.on or not held[1]:
+        found = self._held().places()
+        if found is None or not self.on or not found[1]:
             return ()
         hint = "What holds elsewhere holds here again (Del)"
-        ready = self._at(held[1]) is not None
+        ready = self._at(found[1]) is not None
+        return (Action("drop-place", "Take it out", self.drop, hint, ready),)
 
-        def drop() -> None:
-            self.drop(how, parameters)
-
-        return (Action("drop-place", "Take it out", drop, hint, ready),)
-
-    def drop(self, how: Any, parameters: Sequence[Parameter]) -> None:
+    def drop(self) -> None:
         """Delete the chosen place, if one is."""
-        held = self.of(how, parameters)
-        chosen = self._at(held[1]) if held is not None and self.on else None
-        if held is None or chosen is None:
+        held = self._held()
+        found = held.places()
+        chosen = self._at(found[1]) if found is not None and self.on else None
+        if found is None or chosen is None:
             return
         self._chosen = None
-        left = tuple(place for k, place in enumerate(held[1]) if k != chosen)
-        self._take(replace(how, **{held[0].name: left}))
+        left = tuple(place for k, place in enumerate(found[1]) if k != chosen)
+        self._take(held.with_places(left))
 
     def _at(self, places: Sequence[Place]) -> int | None:
         """The number of the chosen place, if there still is such a one."""
         return self._chosen if self._chosen is not None and self._chosen < len(places) else None
 
-    def overlays(
-        self, how: Any, parameters: Sequence[Parameter], outlines: Sequence[Outline]
-    ) -> Sequence[Overlay]:
+    def overlays(self) -> Sequence[Overlay]:
         """The places with their lengths, while they are picked."""
-        held = self.of(how, parameters)
-        if held is None or not self.on or not outlines:
+        held = self._held()
+        found, outlines = held.places(), held.outlines
+        if found is None or not self.on or not outlines:
             return ()
         try:
-            spots = _spots(outlines, held[1])
+            spots = _spots(outlines, found[1])
         except OutlineError:
             return ()
-        view, chosen = outlines[0].view, self._at(held[1])
-        found: list[Overlay] = []
-        for k, (spot, place) in enumerate(zip(spots, held[1], strict=True)):
+        view, chosen = outlines[0].view, self._at(found[1])
+        marks: list[Overlay] = []
+        for k, (spot, place) in enumerate(zip(spots, found[1], strict=True)):
             role = "selection" if k == chosen else "accent"
-            found.append(Marks(spot[None], "ring", role, 9.0, only=view))
-            found.append(Label(spot, self._words(place[2]), role, only=view))
-        return found
+            marks.append(Marks(spot[None], "ring", role, 9.0, only=view))
+            marks.append(Label(spot, self._words(place[2]), role, only=view))
+        return marks
 
 
 def _spots(outlines: Sequence[Outline], places: Sequence[Place]) -> Floats:
