@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import asdict, dataclass
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,10 @@ from dimetron.formats.export import export
 from dimetron.formats.format import standard
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.reading import read_meshes
-from dimetron.formats.writing.ply import joined
 from dimetron.geometry.lengths import LengthError, parse_length, parse_number
+from dimetron.mesh.edited import Edited
 from dimetron.mesh.health import health
+from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import Operation, by_name, operations
 from dimetron.mesh.parameters import Parameter, Sort
@@ -47,7 +49,7 @@ def run(given: argparse.Namespace) -> int:
     MeshFileError, ExportError and WriteError."""
     asked = [_asked(text) for text in given.do]
     read = [part for path in given.input for part in read_meshes(path).parts]
-    parts = [NamedMesh(part.name, _done(part.mesh, asked)) for part in read]
+    parts = _done(read, asked)
     if not any(part.mesh.topology.face_count for part in parts):
         raise MeshFault("Nothing is left of the meshes; nothing was written.")
     unit, up = standard(given.out)
@@ -67,16 +69,45 @@ def _document(parts: list[NamedMesh]) -> Document:
     return doc
 
 
-def _done(mesh: Mesh, asked: list[_Asked]) -> Mesh:
-    """One operation after the other, each on what the one before it leaves selected."""
-    chosen = Selection(Kind.WHOLE, none())
+@dataclass(frozen=True, slots=True, eq=False)
+class _Part:
+    """A mesh, and what is selected of it."""
+
+    name: str
+    mesh: Mesh
+    chosen: Selection
+
+
+def _done(read: Sequence[NamedMesh], asked: list[_Asked]) -> list[NamedMesh]:
+    """One operation after the other, each on what the one before it leaves selected; on every mesh
+    for itself, or on all of them where it makes one of several."""
+    parts = [_Part(one.name, one.mesh, Selection(Kind.WHOLE, none())) for one in read]
     for one in asked:
-        if one.operation is None:
-            chosen = selected(mesh, one.how)
-            continue
-        done = one.operation.run(mesh, chosen, one.how)
-        mesh, chosen = done.mesh, done.selection
-    return mesh
+        operation = one.operation
+        if operation is None:
+            parts = [replace(p, chosen=selected(p.mesh, one.how)) for p in parts]
+        elif operation.several and parts:
+            others = [p.mesh for p in parts[1:]]
+            done = operation.run(parts[0].mesh, parts[0].chosen, one.how, others)
+            parts = [_Part(parts[0].name, done.mesh, _left(done))]
+        else:
+            parts = [made for p in parts for made in _each(operation, p, one.how)]
+    return [NamedMesh(p.name, p.mesh) for p in parts]
+
+
+def _each(operation: Operation, part: _Part, how: Any) -> list[_Part]:
+    done = operation.run(part.mesh, part.chosen, how)
+    more = [
+        _Part(f"{part.name} {number}", mesh, Selection(Kind.WHOLE, none()))
+        for number, mesh in enumerate(done.others, start=2)
+    ]
+    return [replace(part, mesh=done.mesh, chosen=_left(done)), *more]
+
+
+def _left(done: Edited) -> Selection:
+    """What is selected for the operations that follow: the whole mesh, where nothing is left."""
+    chosen = done.selection
+    return chosen if len(chosen.indices) else Selection(Kind.WHOLE, none())
 
 
 def _asked(text: str) -> _Asked:
@@ -90,8 +121,15 @@ def _asked(text: str) -> _Asked:
             raise MeshFault(f"“{name}” takes no value; leave “={value}” out.")
         return _Asked(operation, operation.made())
     known = {p.name: p for p in operation.parameters}
-    numbers = {}
-    for at, word in enumerate(value.split(",") if value else ()):
+    numbers: dict[str, Any] = {}
+    words = value.split(",") if value else []
+    if operation.paired and words:
+        second = operation.parameters[1]
+        one, colon, two = words[0].partition(":")
+        if not colon:
+            raise MeshFault(f"“{text}” says too little; write {written_as(operation)}.")
+        words = [one, f"{second.name}={two}", *words[1:]]
+    for at, word in enumerate(words):
         key, named, amount = word.partition("=")
         if not named and at:
             raise MeshFault(f"“{word}” in “{text}” needs a name: {written_as(operation)}.")
@@ -99,7 +137,7 @@ def _asked(text: str) -> _Asked:
         if parameter is None:
             raise MeshFault(f"“{name}” has no {key}; it is written {written_as(operation)}.")
         numbers[parameter.name] = _value(operation, parameter, amount if named else word)
-    if not numbers and not given:
+    if not numbers and not given and not operation.bare:
         raise MeshFault(f"“{name}” needs a value: {written_as(operation)}.")
     return _Asked(operation, operation.made(**numbers))
 
@@ -123,12 +161,16 @@ def _value(operation: Operation, parameter: Parameter, text: str) -> Any:
 
 def written_as(operation: Operation) -> str:
     """How an operation is written."""
-    words = [_slot(p) for p in operation.parameters]
-    first = words[0] if words else ""
-    rest = "".join(
-        f"[,{p.name}={word}]" for p, word in zip(operation.parameters[1:], words[1:], strict=True)
-    )
-    return f"{operation.name}={first}{rest}" if words else operation.name
+    parameters = [p for p in operation.parameters if p.sort is not Sort.PLACES]
+    words = [_slot(p) for p in parameters]
+    if not words:
+        return operation.name
+    named = [f"[,{p.name}={word}]" for p, word in zip(parameters[1:], words[1:], strict=True)]
+    first = words[0]
+    if operation.paired:
+        first, named = f"{words[0]}:{words[1]}", named[1:]
+    whole = f"={first}{''.join(named)}"
+    return f"{operation.name}[{whole}]" if operation.bare else operation.name + whole
 
 
 def _slot(parameter: Parameter) -> str:

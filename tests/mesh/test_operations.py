@@ -60,7 +60,7 @@ def settings_of(draw: st.DrawFn, operation: Operation) -> dict[str, object]:
         elif p.sort is Sort.SWITCH:
             given_[p.name] = draw(st.booleans())
         elif p.sort is Sort.COUNT:
-            given_[p.name] = draw(st.integers(int(p.low), int(min(p.high, 3))))
+            given_[p.name] = draw(st.integers(int(p.low), int(min(p.high, max(p.low, 3)))))
         else:
             low, high = max(p.low, -3.0), min(p.high, 3.0)
             given_[p.name] = draw(st.floats(low, high))

@@ -29,6 +29,12 @@ def spans(starts: Ints, sizes: Ints) -> Ints:
     return np.asarray(np.repeat(starts - before, sizes) + np.arange(int(np.sum(sizes))))
 
 
+def unit(vectors: Floats) -> Floats:
+    """Vectors (k, 3) of length one; those of no length stay."""
+    long = np.linalg.norm(vectors, axis=1, keepdims=True)
+    return np.asarray(np.divide(vectors, long, out=np.zeros_like(vectors), where=long > 0))
+
+
 def distinct(numbers: Ints) -> Ints:
     """What is there, rising; of few numbers several times as quick as np.unique."""
     risen = np.sort(numbers)

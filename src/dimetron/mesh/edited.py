@@ -38,11 +38,12 @@ class Origin:
 
 @dataclass(frozen=True, eq=False)
 class Edited:
-    """selection: what a person would go on with."""
+    """selection: what a person would go on with. others: further meshes that were made of it."""
 
     mesh: Mesh
     selection: Selection = NOTHING
     notes: tuple[Note, ...] = ()
+    others: tuple[Mesh, ...] = ()
 
 
 def rebuilt(

@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from dimetron.mesh.around import components
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
@@ -47,7 +46,7 @@ def health(mesh: Mesh) -> Health:
     topology = mesh.topology
     meeting = topology.edge_face_count
     open_edges, crowded = int((meeting == 1).sum()), int((meeting > 2).sum())
-    shell_of = _shells(topology)
+    shell_of = shells(topology)
     areas = _face_areas(mesh)
     extent = float(np.ptp(mesh.bounds, axis=0).max())
     place_of = _places(mesh.positions)
@@ -65,7 +64,7 @@ def health(mesh: Mesh) -> Health:
         doubled_vertices=topology.vertex_count - (int(place_of.max()) + 1 if len(place_of) else 0),
         doubled_faces=_doubled_faces(topology, place_of),
         zero_area_faces=int((areas <= _NO_AREA * extent**2).sum()),
-        flipped_faces=_flipped(mesh),
+        flipped_faces=len(flipped_faces(mesh)),
         ngons=int((topology.sizes > 4).sum()),
         loose_vertices=int((~used).sum()),
     )
@@ -89,19 +88,12 @@ def _corner_pairs(topology: Topology) -> tuple[Ints, Ints]:
     return pairs, topology.edge_face_count[edge[:-1][same]]
 
 
-def _joined(count: int, pairs: Ints) -> Ints:
-    """(count,) which of the parts that the pairs join each belongs to."""
-    weights = np.ones(len(pairs), np.int8)
-    graph = coo_matrix((weights, (pairs[:, 0], pairs[:, 1])), (count, count))
-    return np.asarray(connected_components(graph, directed=False)[1])
-
-
-def _shells(topology: Topology) -> Ints:
+def shells(topology: Topology) -> Ints:
     """(f,) the shell of each face: faces that share an edge are of one."""
     if not topology.face_count:
         return np.zeros(0, np.int64)
     pairs, _ = _corner_pairs(topology)
-    return _joined(topology.face_count, topology.corner_face[pairs])
+    return components(topology.face_count, topology.corner_face[pairs])
 
 
 def _triangle_sums(mesh: Mesh, values: Floats) -> Floats:
@@ -157,13 +149,30 @@ def _before(a: Ints, b: Ints) -> Mask:
     return np.asarray(first[:, 0])
 
 
-def _flipped(mesh: Mesh) -> int:
-    """By two copies of each face, one for either sense: where two faces meet, copies that agree are
-    joined; then the copies of a shell fall apart into one sense and the other."""
+def flipped_faces(mesh: Mesh) -> Ints:
+    """(k,) the fewest faces to turn so that each shell is of one sense, and outward where it is
+    closed."""
     topology = mesh.topology
     faces = topology.face_count
     if not faces:
-        return 0
+        return np.zeros(0, np.int32)
+    sense, piece = _senses(topology)
+    against = sense < 0
+    parts = int(piece.max()) + 1
+    volume = np.bincount(piece, _volumes(mesh) * sense, minlength=parts)
+    many = np.bincount(piece, against, minlength=parts) * 2 > np.bincount(piece, minlength=parts)
+    closed = ~_has_border(topology, piece)
+    other = np.where(closed, volume < 0, many)
+    return np.flatnonzero(against ^ other[piece]).astype(np.int32)
+
+
+def _senses(topology: Topology) -> tuple[Floats, Ints]:
+    """(f,) 1 or -1 for the two senses of a piece, and (f,) which piece each face is of.
+
+    By two copies of each face, one for either sense: where two faces meet, copies that agree are
+    joined; then the copies of a piece fall apart into one sense and the other.
+    """
+    faces = topology.face_count
     pairs, meeting = _corner_pairs(topology)
     pairs = pairs[meeting == 2]
     ends = topology.corners[pairs]
@@ -173,20 +182,13 @@ def _flipped(mesh: Mesh) -> int:
     joins = np.concatenate(
         [np.stack([f, g + apart], 1), np.stack([f + faces, g + faces - apart], 1)]
     )
-    part = _joined(2 * faces, joins)
+    part = components(2 * faces, joins)
     # Pieces that hang together by such edges; what meets only where more do counts for itself.
-    piece = _joined(faces, np.stack([f, g], axis=1))
+    piece = components(faces, np.stack([f, g], axis=1))
     leader = np.full(int(piece.max()) + 1, faces)
     np.minimum.at(leader, piece, np.arange(faces))
     agrees = part[:faces] == part[:faces][leader[piece]]
-    sense = np.where(agrees, 1.0, -1.0)
-    with_leader = np.bincount(piece, agrees)
-    against = np.bincount(piece) - with_leader
-    volume = np.bincount(piece, _volumes(mesh) * sense)
-    closed = ~_has_border(topology, piece)
-    inward = np.where(volume < 0, with_leader, against)
-    turn = np.where(closed, inward, np.minimum(with_leader, against))
-    return int(turn.sum())
+    return np.where(agrees, 1.0, -1.0), piece
 
 
 def _has_border(topology: Topology, piece: Ints) -> Mask:

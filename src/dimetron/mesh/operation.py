@@ -7,7 +7,7 @@ there. Route, shortcuts, command finder, guide and ``dimetron mesh`` follow from
 from __future__ import annotations
 
 import typing
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
@@ -24,7 +24,8 @@ from dimetron.standing import modules_in, values_in
 _FOLDER = f"{__name__.rpartition('.')[0]}.operations"
 _PLURAL = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}
 
-Apply = Callable[[Mesh, Selection, Any], Edited]
+#: On a mesh; or on several, the first of which is the one that becomes another.
+Apply = Callable[[Any, Selection, Any], Edited]
 #: The direction (3,) in which a drag along counts.
 Way = Callable[[Mesh, Selection], Floats]
 
@@ -42,8 +43,10 @@ class Family:
 @dataclass(frozen=True, slots=True)
 class Operation:
     """needs: the kind of parts it works on, None for the mesh as a whole; parts of another kind
-    are converted, and a mesh chosen as a whole counts with all its parts. order: among those of
-    its family."""
+    are converted, unless it takes those ``also``, and a mesh chosen as a whole counts with all its
+    parts. several: it works on further meshes too. paired: the first two parameters are written
+    as one, ``FIRST:SECOND``, on the command line. bare: it is written there without any value too.
+    order: among those of its family."""
 
     name: str
     title: str
@@ -56,6 +59,10 @@ class Operation:
     key: str = ""
     order: int = 50
     way: Way | None = None
+    also: tuple[Kind, ...] = ()
+    several: bool = False
+    paired: bool = False
+    bare: bool = False
     family: Family = Family("", "", 0)
 
     @property
@@ -67,19 +74,29 @@ class Operation:
         """Its parameters with these values, the rest as usual. Raises MeshError."""
         return checked(self.settings(**numbers))
 
-    def __call__(self, mesh: Mesh, chosen: Selection | None = None, **numbers: Any) -> Edited:
+    def __call__(
+        self,
+        mesh: Mesh,
+        chosen: Selection | None = None,
+        others: Sequence[Mesh] = (),
+        **numbers: Any,
+    ) -> Edited:
         """Do it: chosen None means the whole mesh. Raises MeshError."""
-        return self.run(
-            mesh, chosen or Selection(Kind.WHOLE, select.none()), self.settings(**numbers)
-        )
+        whole = Selection(Kind.WHOLE, select.none())
+        return self.run(mesh, chosen or whole, self.settings(**numbers), others)
 
-    def run(self, mesh: Mesh, chosen: Selection, how: Any) -> Edited:
-        """Do it with parameters ``how``. Raises MeshError where it has no meaning."""
+    def run(self, mesh: Mesh, chosen: Selection, how: Any, others: Sequence[Mesh] = ()) -> Edited:
+        """Do it with parameters ``how``; others: further meshes, of an operation that takes
+        several. Raises MeshError where it has no meaning."""
+        if self.several:
+            return self.apply((mesh, *others), self.parts(mesh, chosen), checked(how))
         return self.apply(mesh, self.parts(mesh, chosen), checked(how))
 
     def parts(self, mesh: Mesh, chosen: Selection) -> Selection:
         """What it works on. Raises MeshError if that is nothing."""
         if self.needs is None:
+            return chosen
+        if chosen.kind in self.also and len(chosen.indices):
             return chosen
         if chosen.kind is Kind.WHOLE:
             found = Selection(self.needs, select.every(mesh, self.needs))
@@ -100,8 +117,13 @@ def operation(
     key: str = "",
     order: int = 50,
     way: Way | None = None,
+    also: tuple[Kind, ...] = (),
+    several: bool = False,
+    paired: bool = False,
+    bare: bool = False,
 ) -> Callable[[Apply], Operation]:
-    """Make an operation of a function ``(mesh, chosen, how)``. Its sentence is the first of the
+    """Make an operation of a function ``(mesh, chosen, how)``, or ``(meshes, chosen, how)`` of one
+    that takes several. Its sentence is the first of the
     function's docstring, its parameters those of the dataclass that ``how`` is."""
 
     def made(apply: Apply) -> Operation:
@@ -120,6 +142,10 @@ def operation(
             key,
             order,
             way,
+            also,
+            several,
+            paired,
+            bare,
         )
 
     return made

@@ -104,6 +104,13 @@ class Topology:
         return following
 
     @cached_property
+    def previous_corner(self) -> Ints:
+        """(c,) index of the corner before within the same face."""
+        before = np.arange(-1, len(self.corners) - 1, dtype=np.int32)
+        before[self.offsets[:-1]] = self.offsets[1:] - 1
+        return before
+
+    @cached_property
     def _table(self) -> _Edges:
         keys = _keys(self.corners, self.corners[self.next_corner])
         # As np.unique with its inverse, in two thirds of the time.

@@ -7,7 +7,7 @@ import io
 import numpy as np
 
 from dimetron.formats.handover import Handover
-from dimetron.formats.writing.ply import joined
+from dimetron.mesh.joined import joined
 
 
 def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:

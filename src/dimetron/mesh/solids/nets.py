@@ -84,10 +84,10 @@ def even_quads(seen: Sequence[Seen], size: float) -> Mesh:
     field = _joint(flats, axes)
     if even:
         field = np.asarray((field + field[::-1]) / 2, np.float32)
-    inside = _sound(field)
+    inside = sound(field)
     if not inside.any():
         raise nothing_in_common()
-    points, quads, cells = _net(field, inside, axes)
+    points, quads, cells = net(field, inside, axes)
     points = _cornered(_relaxed(points, quads, flats), flats, size)
     if even:
         points = _evened(points, cells, [len(axis) - 1 for axis in axes])
@@ -159,7 +159,7 @@ def _joint(flats: Sequence[_Flat], axes: Sequence[Floats]) -> Field:
     return field
 
 
-def _sound(field: Field) -> Mask:
+def sound(field: Field) -> Mask:
     """Which places of the grid are inside, such that the surface touches itself nowhere: cells that
     meet only across an edge or a corner are filled in between."""
     inside = np.asarray(field < 0)
@@ -199,7 +199,7 @@ def _cut(inside: Mask, one: int, other: int, i: int, j: int) -> Mask:
     return inside[tuple(parts)]
 
 
-def _net(field: Field, inside: Mask, axes: Sequence[Floats]) -> tuple[Floats, Ints, Ints]:
+def net(field: Field, inside: Mask, axes: Sequence[Floats]) -> tuple[Floats, Ints, Ints]:
     """Points, quads, and of which cell each point is: a quad around each edge of the grid that
     the surface crosses, a point amid the crossings of each cell."""
     shape = np.array(field.shape)

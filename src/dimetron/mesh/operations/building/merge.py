@@ -1,0 +1,69 @@
+"""Vertices become one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dimetron.mesh.around import components
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.edited import Edited, merged
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.operation import operation
+from dimetron.mesh.parameters import switch
+from dimetron.mesh.select import Kind, Selection, vertices_of
+
+
+@dataclass(frozen=True)
+class Merge:
+    """All, or each group."""
+
+    apart: bool = switch(False, hint="Each group that hangs together becomes a vertex of its own")
+
+
+@operation(
+    "merge",
+    title="Merge",
+    icon="merge",
+    needs=Kind.VERTEX,
+    also=(Kind.EDGE, Kind.FACE),
+    key="G",
+    order=60,
+    bare=True,
+)
+def merge(mesh: Mesh, chosen: Selection, how: Merge) -> Edited:
+    """Make one vertex of the chosen ones, in their middle; or of each edge or group for itself.
+
+    Faces that keep fewer than three corners go. The new vertices are selected.
+    """
+    mine = vertices_of(mesh, chosen.kind, chosen.indices)
+    if len(mine) < 2:
+        raise MeshError("Merging needs two vertices or more.")
+    n = mesh.topology.vertex_count
+    group = np.arange(n)
+    if how.apart:
+        there = np.zeros(n, bool)
+        there[mine] = True
+        edges = mesh.topology.edges
+        if chosen.kind is Kind.EDGE:
+            joined = edges[chosen.indices]
+        else:
+            joined = edges[there[edges].all(axis=1)]
+        group = components(n, joined)
+    else:
+        group[mine] = mine[0]
+    _, first, new = np.unique(group, return_index=True, return_inverse=True)
+    # In the order of the first of each, so that what is not merged keeps its order.
+    order = np.argsort(first, kind="stable")
+    rank = np.empty(len(first), np.int64)
+    rank[order] = np.arange(len(first))
+    new = rank[new]
+    sums = [np.bincount(new, mesh.positions[:, axis]) for axis in range(3)]
+    count = np.bincount(new)
+    means = np.stack(sums, axis=1) / count[:, None]
+    alone = count[new] == 1
+    means[new[alone]] = mesh.positions[alone]
+    done = merged(mesh, new.astype(np.int32), means)
+    kept = np.unique(new[mine]).astype(np.int32)
+    return Edited(done.mesh, Selection(Kind.VERTEX, kept))

@@ -1,0 +1,46 @@
+"""Copies round an axis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dimetron.mesh.edited import Edited
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.operation import operation
+from dimetron.mesh.parameters import AXIS, choice, count
+from dimetron.mesh.parameters import angle as degrees
+from dimetron.mesh.repeating import repeated
+from dimetron.mesh.select import Selection
+from dimetron.mesh.turning import turning
+
+_ABOUT = (("origin", "the origin"), ("middle", "its middle"))
+
+
+@dataclass(frozen=True)
+class Radial:
+    """How many, and round what."""
+
+    copies: int = count(6, low=2, high=10_000, hint="How many there are, with the first")
+    axis: str = choice("z", AXIS, hint="The axis they stand round")
+    about: str = choice("origin", _ABOUT, hint="What the axis runs through")
+    angle: float = degrees(
+        360.0,
+        low=-360.0,
+        high=360.0,
+        hint="How far round; all the way, the last stands as far from the first as from the one "
+        "before it",
+    )
+
+
+@operation("radial", title="Round an axis", icon="radial", order=1)
+def radial(mesh: Mesh, chosen: Selection, how: Radial) -> Edited:
+    """Repeat the mesh round an axis, evenly apart; the copies become part of it."""
+    gaps = how.copies if abs(how.angle) >= 360 else how.copies - 1
+    pivot = mesh.bounds.mean(axis=0) if how.about == "middle" else np.zeros(3)
+    places = [
+        turning("xyz".index(how.axis), how.angle * k / gaps, pivot)(mesh.positions)
+        for k in range(how.copies)
+    ]
+    return repeated(mesh, places)
