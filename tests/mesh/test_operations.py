@@ -48,6 +48,8 @@ def with_all_layers(mesh: Mesh) -> Mesh:
         count = mesh.count(on)
         found[f"{on.value} number"] = Layer(on, np.arange(count, dtype=np.int32), -1)
         found[f"{on.value} share"] = Layer(on, np.linspace(0, 1, count).astype(np.float32))
+    for name, on in (("crease", On.EDGE), ("peak", On.VERTEX)):
+        found[name] = Layer(on, np.linspace(0, 1, mesh.count(on)).astype(np.float32))
     return Mesh(mesh.positions, mesh.topology, layers(**found))
 
 

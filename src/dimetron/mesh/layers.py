@@ -16,8 +16,10 @@ from dimetron.mesh.arrays import Ints, freeze
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix  # takes a while; only some operations need it
 
-#: How sharp an edge stays when the surface is made smooth, 0 to 1; float32 on edges.
+#: How sharp an edge stays when the surface is made smooth, 0 to 1 (for ever); float32 on edges.
 CREASE = "crease"
+#: The same of a vertex; float32 on vertices.
+PEAK = "peak"
 #: How much of a change is kept away from a vertex, 0 to 1; float32 on vertices.
 MASK = "mask"
 #: Red, green, blue and opacity, 0 to 1; float32 (n, 4) on vertices.

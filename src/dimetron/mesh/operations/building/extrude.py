@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.edge_extrusion import drawn_out, outward
 from dimetron.mesh.edit import region_normal
 from dimetron.mesh.edited import Edited, Origin, rebuilt
 from dimetron.mesh.mesh import Mesh
@@ -27,19 +28,31 @@ class Extrude:
 
 
 def _way(mesh: Mesh, chosen: Selection, along: str = "out") -> Floats:
+    if along == "out" and chosen.kind is Kind.EDGE:
+        return outward(mesh, chosen.indices)
     if along == "out":
         return region_normal(mesh, chosen.indices)
     return np.asarray(np.arange(3) == "xyz".index(along), np.float64)
 
 
 @operation(
-    "extrude", title="Extrude", icon="arrow-bar-up", needs=Kind.FACE, key="T", order=1, way=_way
+    "extrude",
+    title="Extrude",
+    icon="arrow-bar-up",
+    needs=Kind.FACE,
+    also=(Kind.EDGE,),
+    key="T",
+    order=1,
+    way=_way,
 )
 def extrude(mesh: Mesh, chosen: Selection, how: Extrude) -> Edited:
-    """Push faces out along their normal, with walls along the rim.
+    """Push faces out along their normal, with walls along the rim; or draw new faces out of edges.
 
-    Faces that hang together go as one. The faces keep their order and stay selected.
+    Faces that hang together go as one. The faces keep their order and stay selected; of edges the
+    new ones are.
     """
+    if chosen.kind is Kind.EDGE:
+        return drawn_out(mesh, chosen.indices, _way(mesh, chosen, how.along) * how.distance)
     topology, faces = mesh.topology, chosen.indices
     corners = topology.corners_of(faces)
     rim = _rim(topology, corners)
