@@ -213,7 +213,7 @@ def _tools_of(parts: Parts, spec: StationSpec) -> None:
 
 def _operations(parts: Parts) -> None:
     """What is done at once; what is dragged has its tool."""
-    session, operating = parts.session, parts.operating
+    operating = parts.operating
     for spec in stations():
         for operation in spec.operations:
             parts.commands.add(
@@ -224,7 +224,7 @@ def _operations(parts: Parts) -> None:
                     partial(_do, parts, spec, operation),
                     operation.key,
                     "Mesh",
-                    lambda: session.chosen_mesh is not None,
+                    partial(operating.can_do, operation),
                     icon=operation.icon,
                 )
             )

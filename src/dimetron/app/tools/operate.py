@@ -19,6 +19,9 @@ from dimetron.mesh.parameters import Drag, Parameter, Sort
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Overlay, Strokes
 
+#: So many pixels across count for one more.
+_COUNT_PX = 18.0
+
 
 @dataclass(slots=True)
 class _Pull:
@@ -89,10 +92,17 @@ class Operate(Tool):
             if "grid" in self.bench.snaps:
                 value = pulling.on_grid(self.bench, event, pull.grabbed, way, value)
         else:
-            value = pulling.across(event, pull.px, pull.grabbed)
+            value = self._across(parameter, pull, event)
         if parameter.sort is Sort.COUNT:
             value = round(value)
         return min(max(value, parameter.low), parameter.high)
+
+    @staticmethod
+    def _across(parameter: Parameter, pull: _Pull, event: BoardEvent) -> float:
+        """So far across the pane: a length as long, a count one more for every so many pixels."""
+        if parameter.sort is Sort.COUNT:
+            return parameter.default + (event.px[0] - pull.px[0]) / _COUNT_PX
+        return pulling.across(event, pull.px, pull.grabbed)
 
     def _way(self, pull: _Pull) -> Floats | None:
         """The direction in which the drag counts, if the operation has one."""

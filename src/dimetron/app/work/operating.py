@@ -12,7 +12,9 @@ from PySide6.QtCore import QObject, Signal
 from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
 from dimetron.app.work.worker import Waited
+from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, MeshObject, with_item
+from dimetron.document.naming import without
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.operation import Operation
@@ -25,11 +27,18 @@ _AT_ONCE = 20_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Task:
-    """What an operation is done to."""
+    """What an operation is done to. others: further meshes, of one that makes one of several."""
 
     operation: Operation
     item: MeshObject
     chosen: Selection
+    others: tuple[MeshObject, ...] = ()
+
+    def run(self, how: Any) -> Edited:
+        """Do it. Raises MeshError."""
+        return self.operation.run(
+            self.item.mesh, self.chosen, how, [other.mesh for other in self.others]
+        )
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -87,8 +96,9 @@ class Operating(QObject):
         def keep(done: Edited) -> None:
             # Whatever else was done meanwhile stands.
             if self.step is step:
-                doc = self._with(step.task, done)
-                self._session.recommit(doc, self._label(step.task.operation, how))
+                if not self._selects(step.task, done):
+                    doc = self._with(step.task, done)
+                    self._session.recommit(doc, self._label(step.task.operation, how))
                 self._stepped(step.task, how, done)
 
         self._ask(step.task, how, keep)
@@ -100,7 +110,18 @@ class Operating(QObject):
 
     @property
     def can_repeat(self) -> bool:
-        return self._step is not None and self._session.chosen_mesh is not None
+        return self._step is not None and self.can_do(self._step.task.operation)
+
+    def can_do(self, operation: Operation) -> bool:
+        """Whether as many meshes are chosen as it needs."""
+        count = len(self._meshes())
+        return count > 1 if operation.several else count == 1
+
+    def _meshes(self) -> list[MeshObject]:
+        """The chosen meshes, if nothing else is chosen."""
+        items = [self._session.document.item(id_) for id_ in self._session.chosen]
+        meshes = [item for item in items if isinstance(item, MeshObject)]
+        return meshes if len(meshes) == len(items) else []
 
     # One under way.
 
@@ -113,15 +134,18 @@ class Operating(QObject):
 
     def begin(self, operation: Operation) -> Task:
         """What the operation will be done to. Raises MeshError if nothing is chosen for it."""
-        item = self._session.chosen_mesh
-        if item is None:
+        meshes = self._meshes()
+        if operation.several and len(meshes) < 2:
+            raise MeshError("Choose two meshes or more first: Shift and a click adds one.")
+        if not operation.several and len(meshes) != 1:
             raise MeshError("Choose a mesh first.")
-        if not self._session.committed.free(item):
-            raise MeshError(f"{item.name} is held; let go of it on its card first.")
-        item = self._session.committed.mesh(item.id)
+        for item in meshes:
+            if not self._session.committed.free(item):
+                raise MeshError(f"{item.name} is held; let go of it on its card first.")
+        item, *others = (self._session.committed.mesh(m.id) for m in meshes)
         operation.parts(item.mesh, self._session.part)
         self._shown, self._finish_with = None, None
-        self._task = Task(operation, item, self._session.part)
+        self._task = Task(operation, item, self._session.part, tuple(others))
         return self._task
 
     def do(self, operation: Operation, how: Any) -> None:
@@ -174,14 +198,24 @@ class Operating(QObject):
 
     def _commit(self, task: Task, how: Any, done: Edited) -> None:
         self._task = self._shown = self._finish_with = None
-        self._session.commit(self._with(task, done), self._label(task.operation, how))
+        if not self._selects(task, done):
+            self._session.commit(self._with(task, done), self._label(task.operation, how))
         self._stepped(task, how, done)
+
+    @staticmethod
+    def _selects(task: Task, done: Edited) -> bool:
+        """Whether all that it does is to select."""
+        return done.mesh is task.item.mesh and not done.others and not task.others
 
     def _stepped(self, task: Task, how: Any, done: Edited) -> None:
         session = self._session
         chosen = done.selection
-        # What was chosen as a whole stays so.
-        parts = Kind.WHOLE not in (chosen.kind, task.chosen.kind)
+        # What was chosen as a whole stays so, unless it was to select something of it.
+        parts = chosen.kind is not Kind.WHOLE and (
+            task.chosen.kind is not Kind.WHOLE or self._selects(task, done)
+        )
+        if task.others:
+            session.choose((task.item.id,))
         if parts and session.chosen == (task.item.id,):
             session.select(chosen.kind, chosen.indices)
         self._numbers[task.operation.name] = how
@@ -190,21 +224,26 @@ class Operating(QObject):
         self.stepped.emit()
 
     def _with(self, task: Task, done: Edited) -> Document:
-        return with_item(self._session.committed, task.item.id, mesh=done.mesh)
+        doc = with_item(self._session.committed, task.item.id, mesh=done.mesh)
+        doc = without(doc, tuple(other.id for other in task.others))
+        for mesh in done.others:
+            doc, id_ = with_mesh(doc, mesh, task.item.name)
+            doc = with_item(doc, id_, group=task.item.group)
+        return doc
 
     def _label(self, operation: Operation, how: Any) -> str:
         words = number_words(operation.parameters[:1], how, self._session.document.unit)
         return " ".join([operation.title, *words])
 
     def _ask(self, task: Task, how: Any, keep: Callable[[Edited], None]) -> None:
-        mesh = task.item.mesh
+        meshes = [task.item.mesh, *(other.mesh for other in task.others)]
 
         def work() -> Edited:
-            done = task.operation.run(mesh, task.chosen, how)
+            done = task.run(how)
             done.mesh.ready()
             return done
 
-        if len(mesh.topology.corners) < _AT_ONCE:
+        if sum(len(mesh.topology.corners) for mesh in meshes) < _AT_ONCE:
             keep(work())
             return
         there: list[bool] = []
