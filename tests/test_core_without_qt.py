@@ -15,7 +15,7 @@ for package in ("geometry", "imaging", "mesh", "document", "formats", "render", 
     for found in pkgutil.walk_packages(module.__path__, module.__name__ + "."):
         importlib.import_module(found.name)
 import dimetron.cli
-import dimetron.app.tools.shape, dimetron.app.tools.operate, dimetron.app.tools.solids
+import dimetron.app.tools.shape, dimetron.app.tools.operate, dimetron.app.tools.resize
 import dimetron.app.tools.place, dimetron.app.tools.lengths
 import dimetron.app.board.layout, dimetron.app.board.sight, dimetron.app.board.canvas
 print("ok")

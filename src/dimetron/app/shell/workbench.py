@@ -88,6 +88,9 @@ class Workbench(QObject):
     def commit(self, document: Document, label: str) -> None:
         self._session.commit(document, label)
 
+    def recommit(self, document: Document, label: str) -> None:
+        self._session.recommit(document, label)
+
     def undo(self) -> None:
         self._session.undo()
 

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dimetron.app.stations.spec import Place, StationSpec, counted
 from dimetron.app.tools.operate import tool_for
+from dimetron.app.tools.resize import Resize
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
-from dimetron.app.tools.solids import AddBox, Resize
+from dimetron.app.tools.start import starting_tool
+from dimetron.app.tools.turn import Turn
 from dimetron.mesh.operation import operations
+from dimetron.mesh.starter import starters
 
 
 def _state(place: Place) -> str:
@@ -25,7 +28,8 @@ STATION = StationSpec(
     50,
     _state,
     tools=(
-        *(Shape, CutSection, AddBox, Resize),
+        *(Shape, Turn, Resize, CutSection),
+        *(starting_tool(one) for one in starters().values()),
         *(tool_for(o) for o in operations().values() if o.dragged),
     ),
     plain="shape",

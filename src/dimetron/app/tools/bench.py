@@ -48,6 +48,9 @@ class Edits(Protocol):
     def commit(self, document: Document, label: str) -> None:
         """Make a step of history; ends a preview."""
 
+    def recommit(self, document: Document, label: str) -> None:
+        """Make the current step another one, as done with other numbers."""
+
     def cancel(self) -> None:
         """Drop a preview."""
 

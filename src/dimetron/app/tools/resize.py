@@ -1,4 +1,4 @@
-"""Add a box, resize what is selected."""
+"""Resize what is selected."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
-from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import BoardEvent, Tool, far_apart
+from dimetron.app.tools import aim
+from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import (
     Drag,
@@ -17,81 +17,8 @@ from dimetron.app.tools.mesh_tool import (
     nothing_selected,
     size_fields,
 )
-from dimetron.document import edits
-from dimetron.geometry.views import View
 from dimetron.mesh import edit, select
-from dimetron.mesh.arrays import Floats, MeshError
-from dimetron.mesh.primitives import box
 from dimetron.render.overlays import Label, Marks, Overlay
-
-
-class AddBox(Tool):
-    """Drag a box in a pane; its third size follows the drawings, and all can be typed."""
-
-    shortcut = "B"
-    family = "start"
-    name, title, icon = "box", "Box", "cube-plus"
-    hint = "Drag from corner to corner in a pane; then type exact sizes."
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        self._start: tuple[BoardEvent, Floats] | None = None
-        self._made: str | None = None
-
-    def press(self, event: BoardEvent) -> bool:
-        if event.view is None:
-            return False
-        if not isinstance(event.view, View):
-            self.bench.warn("A box stands square to the axes; drag it in a principal view.")
-            return True
-        self._start = event, snap.snap(self.bench, event, event.point).point
-        return True
-
-    def move(self, event: BoardEvent, pressed: bool) -> None:
-        if self._start is None or not pressed or event.view is not self._start[0].view:
-            return
-        if not far_apart(event.px, self._start[0].px):
-            return
-        end = snap.snap(self.bench, event, event.point).point
-        try:
-            low, high = self._ends(self._start[0], self._start[1], end)
-            doc, self._made = edits.with_mesh(self.bench.committed, box(low, high), "box")
-        except MeshError:
-            return
-        self.bench.preview(doc)
-
-    def _ends(self, event: BoardEvent, start: Floats, end: Floats) -> tuple[Floats, Floats]:
-        """Opposite corners; along the line of sight as deep as what is there, else as wide."""
-        assert isinstance(event.view, View)
-        depth = event.view.depth_axis
-        low, high = np.minimum(start, end), np.maximum(start, end)
-        known = edits.bounds(self.bench.committed)
-        width = float(high[event.view.axes[0]] - low[event.view.axes[0]])
-        if depth == 2:
-            low[2], high[2] = 0.0, width
-        else:
-            low[depth], high[depth] = -width / 2, width / 2
-        if known is not None and known[1, depth] - known[0, depth] > 1e-6:
-            low[depth], high[depth] = known[:, depth]
-            if depth == 2:
-                low[2] = max(low[2], 0.0)
-        return low, high
-
-    def release(self, event: BoardEvent) -> None:
-        if self._start is not None and self._made is not None:
-            self.bench.commit(self.bench.document, "Add a box")
-            self.bench.choose((self._made,))
-        self._start = self._made = None
-
-    def abandon(self) -> bool:
-        active = self._start is not None
-        self._start = self._made = None
-        if active:
-            self.bench.cancel()
-        return active
-
-    def fields(self) -> Sequence[Field]:
-        return size_fields(self.bench, "base")
 
 
 class Resize(MeshTool):

@@ -1,0 +1,124 @@
+"""Turn what is selected."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dimetron.app.kit.instrument import Field, Option
+from dimetron.app.tools import aim
+from dimetron.app.tools.base import BoardEvent
+from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.mesh_tool import Drag, MeshTool, fixed_point, nothing_selected
+from dimetron.geometry.camera import OrthoCamera
+from dimetron.geometry.views import View
+from dimetron.mesh import select
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.patch import Patch
+from dimetron.mesh.turning import turning
+from dimetron.render.overlays import Label, Marks, Overlay
+
+#: With the grid on, turns go in steps of so many degrees.
+_STEP_DEG = 15.0
+_AROUND = (("middle", "middle"), ("base", "base"), ("origin", "origin"))
+
+
+class Turn(MeshTool):
+    """Drag round the pivot to turn what is selected, or type by how much."""
+
+    shortcut = "Q"
+    family = "select"
+    name, title, icon = "turn", "Turn", "turn"
+    hint = "Drag round the pivot; X, Y or Z says about which axis. The grid turns in steps of 15°."
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._about = "middle"
+        self._by = 0.0
+        self._turned: int = 2
+
+    def press(self, event: BoardEvent) -> bool:
+        item = self.bench.chosen_mesh
+        if item is None:
+            hit = aim.mesh_at(self.bench.document, event)
+            if hit is None:
+                return False
+            self.bench.choose((hit.item.id,))
+            item = hit.item
+        vertices = self.vertices(item)
+        if not len(vertices) or not self.bench.document.free(item):
+            return False
+        pivot = fixed_point(item.mesh.positions[vertices], self._about)
+        self._drag = Drag(item, vertices, pivot, event.px)
+        self._by = 0.0
+        return True
+
+    def move(self, event: BoardEvent, pressed: bool) -> None:
+        drag = self.pulled(event, pressed)
+        if drag is None:
+            return
+        self._turned, sense = self._axis_in(event)
+        centre = event.camera.project(drag.grabbed)
+        before, now = (np.array(px) - centre for px in (drag.px, event.px))
+        # Pixels run down; counter-clockwise as seen is a turn the other way there.
+        angle = np.degrees(np.arctan2(before[1], before[0]) - np.arctan2(now[1], now[0]))
+        self._by = float((angle + 180) % 360 - 180) * sense
+        if "grid" in self.bench.snaps:
+            self._by = round(self._by / _STEP_DEG) * _STEP_DEG
+        by = turning(self._turned, self._by, drag.grabbed)
+        whole = len(drag.vertices) == len(drag.item.mesh.positions)
+        self.bench.move(drag.item.id, Patch(drag.vertices, by(drag.points), similar=whole))
+
+    def _axis_in(self, event: BoardEvent) -> tuple[int, float]:
+        """The axis it turns about in a pane: the one kept to, or that of the view; and whether a
+        turn as seen counts the same way."""
+        forward = event.camera.forward
+        axis = self.axis
+        if axis is None:
+            view = event.camera.view if isinstance(event.camera, OrthoCamera) else None
+            axis = view.depth_axis if isinstance(view, View) else int(np.argmax(np.abs(forward)))
+        return axis, -1.0 if forward[axis] > 0 else 1.0
+
+    def release(self, event: BoardEvent) -> None:
+        drag, self._drag = self._drag, None
+        if drag is not None and drag.dragging:
+            self.bench.commit(self.bench.document, self._words())
+
+    def _words(self) -> str:
+        return f"Turn by {self._by:.4g}°".replace("-", "−")
+
+    def fields(self) -> Sequence[Field]:
+        hint = "About the axis it is kept to, or Z; counter-clockwise as seen from its end"
+        return [Field("Turn by", 0.0, self._enter, kind="angle", hint=hint)]
+
+    def _enter(self, degrees: float) -> None:
+        item = self.bench.chosen_mesh
+        vertices = self.vertices(item) if item is not None else select.none()
+        if item is None or not len(vertices):
+            nothing_selected(degrees)
+            return
+        points: Floats = item.mesh.positions[vertices]
+        axis = 2 if self.axis is None else self.axis
+        self._by = degrees
+        by = turning(axis, degrees, fixed_point(points, self._about))
+        if len(vertices) == len(item.mesh.positions):
+            mesh = item.mesh.with_similar(by(item.mesh.positions))
+        else:
+            mesh = item.mesh.with_moved(vertices, by(points))
+        self.bench.commit(self.with_mesh(item, mesh), self._words())
+
+    def options(self) -> Sequence[Option]:
+        def choose(value: str) -> None:
+            self._about = value
+            self.bench.refresh()
+
+        return (Option("About", _AROUND, self._about, choose), self.axis_option())
+
+    def overlays(self) -> Sequence[Overlay]:
+        drag = self._drag
+        if drag is None or not drag.dragging:
+            return ()
+        words = f"{self._by:.1f}°".replace("-", "−")
+        marks: list[Overlay] = [Marks(drag.grabbed[None], "ring"), Label(drag.grabbed, words)]
+        return [*marks, *self.axis_line(drag.grabbed)]

@@ -1,0 +1,1 @@
+"""Shapes to begin with: a module each."""
