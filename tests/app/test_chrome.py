@@ -93,9 +93,9 @@ def test_the_route_opens_stations_and_marks_the_tool_in_hand(hand: Hand) -> None
     buttons = {b.accessibleName(): b for b in route.findChildren(QPushButton)}
     QTest.mouseClick(buttons["Extrude"], Qt.MouseButton.LeftButton)
     assert buttons["Extrude"].isChecked()
-    assert not buttons["Select and move"].isChecked()
+    assert not buttons["Select, move"].isChecked()
     hand.key(Qt.Key.Key_Escape)
-    assert buttons["Select and move"].isChecked()
+    assert buttons["Select, move"].isChecked()
     hand.key(Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
     assert route.open_id == "hand-off"
     hand.key(Qt.Key.Key_A)

@@ -211,7 +211,10 @@ def test_deleting_faces_and_meshes(hand: Hand, body: str) -> None:
     hand.key(Qt.Key.Key_V)
     hand.click(hand.at("elevation", (50, 0, 80)))
     hand.key(Qt.Key.Key_Delete)
-    assert "Only faces or whole meshes" in hand.notice()
+    # With a corner go the three faces it is of.
+    assert mesh(hand, body).topology.face_count == 3
+    assert hand.session.history.undo_label == "Delete vertices"
+    hand.session.undo()
     hand.key(Qt.Key.Key_F)
     hand.click(hand.at("plan", (0, 0, 0)))
     hand.key(Qt.Key.Key_Delete)

@@ -128,9 +128,25 @@ class Made:
 
 
 @dataclass(frozen=True, slots=True)
+class Smoothing:
+    """How a mesh shows the smooth surface that its faces are the cage of. view, export: how often
+    each face is divided on the board and in files, 0 for not at all; shown: "both", or the "smooth"
+    surface or the "cage" alone."""
+
+    view: int = 0
+    export: int = 0
+    shown: str = "both"
+
+
+#: A mesh as it is.
+FACETED = Smoothing()
+
+
+@dataclass(frozen=True, slots=True)
 class MeshObject:
     """even: axes ("x", "y", "z") across which it is the same on both sides, and stays so. made:
-    how, if it can be made anew."""
+    how, if it can be made anew. colour: "#rrggbb", or none of its own; opacity: 0 to 1, beside that
+    of the look; guide: it is set aside, seen through and out of reach."""
 
     id: str
     name: str
@@ -140,6 +156,10 @@ class MeshObject:
     group: str | None = None
     even: tuple[str, ...] = ()
     made: Made | None = None
+    smooth: Smoothing = FACETED
+    colour: str = ""
+    opacity: float = 1.0
+    guide: bool = False
 
 
 #: What is made from a sheet.
@@ -257,7 +277,8 @@ class Document:
     def free(self, item: Item) -> bool:
         """Whether it can be chosen on the board: neither it nor its group is held."""
         group = self.group(item.group)
-        return not item.held and (group is None or not group.held)
+        aside = isinstance(item, MeshObject) and item.guide
+        return not item.held and not aside and (group is None or not group.held)
 
     @property
     def views(self) -> tuple[AnyView, ...]:

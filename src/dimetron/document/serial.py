@@ -20,7 +20,7 @@ from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.outlines.path import OutlineError
 
-FORMAT_VERSION = 10
+FORMAT_VERSION = 11
 
 
 class ProjectError(ValueError):
@@ -120,6 +120,20 @@ def _from_format_9(tree: dict[str, Any]) -> dict[str, Any]:
     return {**tree, "outlines": outlines, "version": 10}
 
 
+def _from_format_10(tree: dict[str, Any]) -> dict[str, Any]:
+    """A project of format 10, whose meshes were shown as they are, as one of 11."""
+    meshes = tree.get("meshes")
+    if isinstance(meshes, list):
+        plain = {
+            "smooth": {"view": 0, "export": 0, "shown": "both"},
+            "colour": "",
+            "opacity": 1.0,
+            "guide": False,
+        }
+        meshes = [{**plain, **m} if isinstance(m, dict) else m for m in meshes]
+    return {**tree, "meshes": meshes, "version": 11}
+
+
 #: From each format to the next one, in order.
 _UPGRADES = {
     2: json_views.from_format_2,
@@ -130,6 +144,7 @@ _UPGRADES = {
     7: json_sheets.from_format_7,
     8: _from_format_8,
     9: _from_format_9,
+    10: _from_format_10,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")

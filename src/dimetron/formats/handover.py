@@ -18,6 +18,7 @@ from dimetron.imaging.errors import PictureError
 from dimetron.imaging.prepare import pixels_of
 from dimetron.imaging.read import Pixels
 from dimetron.mesh.arrays import Floats
+from dimetron.mesh.smooth_surface import exported
 
 #: Export units to millimetres.
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
@@ -63,9 +64,10 @@ def handover(
     if up not in UP_AXES:
         raise ExportError("The up-axis is z or y.")
     meshes = tuple(
-        NamedMesh(item.name, item.mesh.with_positions(_turned(item.mesh.positions, unit, up)))
+        NamedMesh(item.name, mesh.with_positions(_turned(mesh.positions, unit, up)))
         for item in doc.meshes
         if "meshes" in what
+        for mesh in (exported(item.mesh, item.smooth.export),)
     )
     if "references" in what:
         meshes += tuple(

@@ -6,14 +6,18 @@ import numpy as np
 
 from dimetron.mesh.around import expanded
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.edited import NOTHING, Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.replaced import Faces, Points, Replacement, cleaned, replaced
+from dimetron.mesh.select import Selection
 
 #: Vertices nearer to the plane than this share of the extent lie on it.
 _ON_IT = 1e-7
 
 
-def clipped(mesh: Mesh, axis: int, at: float, sign: float = 1.0) -> Mesh:
+def clipped(
+    mesh: Mesh, axis: int, at: float, sign: float = 1.0, chosen: Selection = NOTHING
+) -> Edited:
     """The faces beyond ``at`` along an axis (before it, for a sign of minus one); those that cross
     the plane are cut there, and those that lie in it go. Vertices on the plane stand exactly
     there."""
@@ -47,7 +51,7 @@ def clipped(mesh: Mesh, axis: int, at: float, sign: float = 1.0) -> Mesh:
         positions=stood,
         moved=on,
     )
-    return replaced(mesh, what).mesh
+    return replaced(mesh, what, chosen)
 
 
 def _halves(mesh: Mesh, faces: Ints, side: Ints, new: Ints, away: Floats) -> Faces:

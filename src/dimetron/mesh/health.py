@@ -47,9 +47,8 @@ def health(mesh: Mesh) -> Health:
     meeting = topology.edge_face_count
     open_edges, crowded = int((meeting == 1).sum()), int((meeting > 2).sum())
     shell_of = shells(topology)
-    areas = _face_areas(mesh)
+    areas = face_areas(mesh)
     extent = float(np.ptp(mesh.bounds, axis=0).max())
-    place_of = _places(mesh.positions)
     used = np.zeros(topology.vertex_count, bool)
     used[topology.corners] = True
     return Health(
@@ -61,8 +60,8 @@ def health(mesh: Mesh) -> Health:
         area_mm2=float(areas.sum()),
         open_edges=open_edges,
         nonmanifold_edges=crowded,
-        doubled_vertices=topology.vertex_count - (int(place_of.max()) + 1 if len(place_of) else 0),
-        doubled_faces=_doubled_faces(topology, place_of),
+        doubled_vertices=len(doubled_vertices(mesh)),
+        doubled_faces=len(doubled_faces(mesh)),
         zero_area_faces=int((areas <= _NO_AREA * extent**2).sum()),
         flipped_faces=len(flipped_faces(mesh)),
         ngons=int((topology.sizes > 4).sum()),
@@ -110,7 +109,8 @@ def _crosses(mesh: Mesh) -> tuple[Floats, Floats]:
     return a, np.cross(b - a, c - a)
 
 
-def _face_areas(mesh: Mesh) -> Floats:
+def face_areas(mesh: Mesh) -> Floats:
+    """(f,) mm2, by the triangles that cover each face."""
     return _triangle_sums(mesh, np.linalg.norm(_crosses(mesh)[1], axis=1) / 2)
 
 
@@ -120,14 +120,26 @@ def _volumes(mesh: Mesh) -> Floats:
     return _triangle_sums(mesh, (corner * twice).sum(axis=1) / 6)
 
 
-def _doubled_faces(topology: Topology, place_of: Ints) -> int:
-    place = place_of[topology.corners]
-    doubled = 0
+def doubled_vertices(mesh: Mesh) -> Ints:
+    """(k,) vertices that stand exactly where an earlier one does."""
+    place = _places(mesh.positions)
+    first = np.full(int(place.max(initial=-1)) + 1, len(place))
+    np.minimum.at(first, place, np.arange(len(place)))
+    return np.flatnonzero(first[place] != np.arange(len(place))).astype(np.int32)
+
+
+def doubled_faces(mesh: Mesh) -> Ints:
+    """(k,) faces whose corners stand at the same places as an earlier face's, whichever way
+    round."""
+    topology = mesh.topology
+    place = _places(mesh.positions)[topology.corners]
+    doubled = []
     for size in np.unique(topology.sizes).tolist():
-        starts = topology.offsets[:-1][topology.sizes == size]
-        rings = place[starts[:, None] + np.arange(size)]
-        doubled += len(rings) - len(np.unique(_canonical(rings), axis=0))
-    return doubled
+        faces = np.flatnonzero(topology.sizes == size)
+        rings = place[topology.offsets[faces][:, None] + np.arange(size)]
+        first = np.unique(_canonical(rings), axis=0, return_index=True)[1]
+        doubled.append(np.delete(faces, first))
+    return np.sort(np.concatenate([np.zeros(0, np.int64), *doubled])).astype(np.int32)
 
 
 def _canonical(rings: Ints) -> Ints:

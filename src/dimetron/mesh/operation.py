@@ -32,12 +32,14 @@ Way = Callable[[Mesh, Selection], Floats]
 
 @dataclass(frozen=True, slots=True)
 class Family:
-    """Operations of one kind, as the package of their folder names them; order: among families."""
+    """Operations of one kind, as the package of their folder names them; order: among families;
+    columns: how many of their titles stand side by side."""
 
     title: str
     icon: str
     order: int
     name: str = ""
+    columns: int = 2
 
 
 @dataclass(frozen=True, slots=True)

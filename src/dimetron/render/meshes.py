@@ -15,6 +15,7 @@ from dimetron.mesh.arrays import Floats, Ints, box_corners
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
+from dimetron.mesh.topology import Topology
 from dimetron.render import shaders
 from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import MeshItem, PaneScene
@@ -23,6 +24,7 @@ from dimetron.render.scene import MeshItem, PaneScene
 _NEARER = 2e-4
 #: Edges are lightened where they would cover more than this share of the mesh, down to so much.
 _INKED, _LEAST_LIGHT = 0.3, 0.08
+_NO_EDGES = np.zeros((0, 2), np.int32)
 #: Edges that are measured to tell how close they stand.
 _MEASURED = 20_000
 
@@ -59,7 +61,7 @@ class _Buffers:
     origin: Floats
     positions: Floats
     triangles: Ints
-    edges: Ints
+    topology: Topology
     near: NDArray[np.float32]
     points: moderngl.Buffer
     triangle_index: moderngl.Buffer
@@ -124,7 +126,7 @@ class MeshStore:
     def _buffers(self, item: MeshItem) -> _Buffers:
         mesh = item.mesh
         held = self._known.get(item.id)
-        same_faces = held is not None and held.edges is mesh.topology.edges
+        same_faces = held is not None and held.topology is mesh.topology
         if held is None or not same_faces or held.triangles.shape != mesh.triangles.shape:
             self._release(item.id)
             held = self._known[item.id] = self._made(item)
@@ -148,18 +150,20 @@ class MeshStore:
         np.subtract(mesh.positions, origin, out=near, casting="same_kind")
         points = _buffer(ctx, near, dynamic=True)
         triangle_index = _buffer(ctx, np.ascontiguousarray(mesh.triangles, "i4"))
-        edge_index = _buffer(ctx, np.ascontiguousarray(mesh.topology.edges, "i4"))
+        # Of a smooth surface only the faces are drawn.
+        edges = mesh.topology.edges if item.lines or not item.faces else _NO_EDGES
+        edge_index = _buffer(ctx, np.ascontiguousarray(edges, "i4"))
         return _Buffers(
             origin,
             mesh.positions,
             mesh.triangles,
-            mesh.topology.edges,
+            mesh.topology,
             near,
             points,
             triangle_index,
             edge_index,
             {},
-            _edge_length(mesh),
+            _edge_length(mesh, edges),
         )
 
     def _drawn_with(self, scene: PaneScene, held: _Buffers) -> tuple[_Programs, _Arrays]:
@@ -305,9 +309,8 @@ def _selected_indices(item: MeshItem) -> Ints:
     return item.mesh.triangles[chosen[item.mesh.topology.triangle_faces]].ravel()
 
 
-def _edge_length(mesh: Mesh) -> float:
+def _edge_length(mesh: Mesh, edges: Ints) -> float:
     """About: of many edges every so-manieth counts for the others."""
-    edges = mesh.topology.edges
     step = max(1, len(edges) // _MEASURED)
     ends = mesh.positions[edges[::step]]
     return float(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum()) * step

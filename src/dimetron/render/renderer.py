@@ -125,7 +125,7 @@ class Renderer:
         ctx.depth_func = "<="
         ctx.fbo.color_mask = False, False, False, False
         with self._cut(scene):
-            for item in scene.meshes:
+            for item in scene.faced:
                 self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
         ctx.fbo.color_mask = True, True, True, True
 
@@ -247,21 +247,27 @@ class Renderer:
         ctx.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
         ctx.blend_func = OVER
         ctx.depth_func = "<="
-        faint = any(self._face_colour(scene, item, flat)[3] < 1 for item in scene.meshes)
+        faint = any(self._face_colour(scene, item, flat)[3] < 1 for item in scene.faced)
         if faint:
             # Depth first, so that only the nearest surface tints what lies behind the mesh.
             ctx.fbo.color_mask = False, False, False, False
-            for item in scene.meshes:
+            for item in scene.faced:
                 self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
             ctx.fbo.color_mask = True, True, True, True
-        for item in scene.meshes:
+        for item in scene.faced:
             self.meshes.draw_faces(
                 scene, item, self._face_colour(scene, item, flat), _relief(scene)
             )
 
     def _face_colour(self, scene: PaneScene, item: MeshItem, flat: bool) -> Colour:
+        red, green, blue, alpha = self._look_colour(scene, item, flat)
+        return red, green, blue, alpha * item.opacity
+
+    def _look_colour(self, scene: PaneScene, item: MeshItem, flat: bool) -> Colour:
         palette, look = scene.palette, scene.mesh_look
         base: Colour = getattr(palette, look.colour)
+        if item.colour:
+            base = (*_channels(item.colour), base[3])
         if item.chosen and item.kind is Kind.WHOLE:
             base = _mixed(base, palette.selection, 0.25)
         if scene.shading is Shading.SILHOUETTE:
@@ -295,8 +301,14 @@ class Renderer:
         edge = palette.clay_edge if scene.shading is not Shading.WIRE else palette.accent
         if item.chosen and item.kind is Kind.WHOLE:
             edge = palette.selection
-        if scene.shading in strength:
-            self.meshes.draw_edges(scene, item, (*edge[:3], strength[scene.shading]))
+        over_surface = item.lines and not item.faces
+        if scene.shading is Shading.WIRE:
+            shown = item.lines or not item.faces
+        else:
+            shown = item.lines and (scene.shading in strength or over_surface)
+        if shown:
+            share = strength.get(scene.shading, 0.5) * item.opacity
+            self.meshes.draw_edges(scene, item, (*edge[:3], share))
         if item.chosen and item.kind is Kind.VERTEX:
             self.meshes.draw_vertices(scene, item, palette)
         self.meshes.draw_selected(scene, item, palette)
@@ -318,7 +330,7 @@ class Renderer:
         ctx.enable_only(moderngl.DEPTH_TEST)
         ctx.depth_func = "<="
         with self._cut(scene):
-            for item in scene.meshes:
+            for item in scene.faced:
                 self.meshes.draw_faces(scene, item, scene.palette.clay, 0.0)
         depths = np.frombuffer(texture.read(alignment=1), "f4").reshape(h, w)[::-1]
         target.release()
@@ -336,6 +348,12 @@ def _relief(scene: PaneScene) -> float:
     if scene.shading is Shading.SILHOUETTE:
         return 0.0
     return 1.0 if scene.shading.opaque else 0.6
+
+
+def _channels(colour: str) -> tuple[float, float, float]:
+    """Of "#rrggbb", each 0 to 1."""
+    red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+    return red, green, blue
 
 
 def _mixed(a: Colour, b: Colour, share: float) -> Colour:

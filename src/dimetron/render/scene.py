@@ -11,15 +11,16 @@ import numpy as np
 
 from dimetron.document.edits import bounds, world_corners
 from dimetron.document.kind import kind_of, lined_items, lines_of, lying
-from dimetron.document.model import Document, Drawing
+from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.document.parts import USUAL, Seen, Showing
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera, clamped_zoom, within_reach
 from dimetron.geometry.units import Unit
 from dimetron.geometry.views import AnyView, Triple, View
-from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, none
+from dimetron.mesh.smooth_surface import surface_of
 from dimetron.render.palette import DAY, Palette
 
 if TYPE_CHECKING:
@@ -29,6 +30,10 @@ if TYPE_CHECKING:
 
 #: Cosine of how far 3D may be turned off a view to look along it still: half a degree.
 _STRAIGHT = 0.99996
+#: Behind the id of a mesh, that of its smooth surface.
+_SURFACE = " surface"
+#: How strong a mesh is that is set aside.
+_ASIDE = 0.35
 
 
 class Shading(enum.Enum):
@@ -62,7 +67,9 @@ class PlaneItem:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class MeshItem:
-    """A mesh as a pane shows it, and what of it is selected."""
+    """A mesh as a pane shows it, and what of it is selected. faces, lines: whether these are drawn;
+    of a cage over its smooth surface only the lines are, of the surface only the faces. colour: its
+    own, "#rrggbb"; opacity: 0 to 1."""
 
     id: str
     mesh: Mesh
@@ -71,6 +78,10 @@ class MeshItem:
     selected: Ints = field(default_factory=none)
     #: Vertices that are elsewhere while it is dragged.
     patch: Patch | None = None
+    faces: bool = True
+    lines: bool = True
+    colour: str = ""
+    opacity: float = 1.0
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -126,6 +137,11 @@ class PaneScene:
     section: Section | None = None
     mesh_look: MeshLook = USUAL_LOOK
 
+    @property
+    def faced(self) -> tuple[MeshItem, ...]:
+        """The meshes whose faces are drawn."""
+        return tuple(item for item in self.meshes if item.faces)
+
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Picked:
@@ -178,20 +194,49 @@ def pane_scene(
         if doc.visible(item)
     )
     meshes = tuple(
-        MeshItem(
-            m.id,
-            m.mesh,
-            m.id in picked.items,
-            picked.kind if m.id in picked.items else Kind.WHOLE,
-            picked.selected if m.id in picked.items else none(),
-            patch[1] if patch is not None and patch[0] == m.id else None,
-        )
+        item
         for m in doc.meshes
         if doc.visible(m)
+        for item in mesh_items(
+            m, picked, patch[1] if patch is not None and patch[0] == m.id else None
+        )
     )
     half_depth = _reach(camera, planes, meshes)
     scene = PaneScene(camera, shading, planes, meshes, half_depth, lined=lined)
     return replace(scene, **look)  # type: ignore[arg-type]
+
+
+def mesh_items(item: MeshObject, picked: Picked, patch: Patch | None) -> tuple[MeshItem, ...]:
+    """A mesh as it is shown: as it is, or as a cage with its smooth surface."""
+    chosen = item.id in picked.items
+    cage = MeshItem(
+        item.id,
+        item.mesh,
+        chosen,
+        picked.kind if chosen else Kind.WHOLE,
+        picked.selected if chosen else none(),
+        patch,
+        colour=item.colour,
+        opacity=item.opacity * (_ASIDE if item.guide else 1.0),
+    )
+    smooth = item.smooth
+    if not smooth.view or smooth.shown == "cage" or not item.mesh.topology.face_count:
+        return (cage,)
+    try:
+        surface = surface_of(item.mesh, smooth.view, patch)
+    except MeshError:
+        return (cage,)
+    skin = replace(
+        cage,
+        id=f"{item.id}{_SURFACE}",
+        mesh=surface,
+        chosen=chosen and cage.kind is Kind.WHOLE,
+        kind=Kind.WHOLE,
+        selected=none(),
+        patch=None,
+        lines=False,
+    )
+    return skin, replace(cage, faces=False, lines=smooth.shown == "both")
 
 
 def drawings_in(doc: Document, camera: Camera) -> tuple[Drawing, ...]:

@@ -26,6 +26,9 @@ from dimetron.mesh.operation import Family
 #: Families in a row, and buttons.
 _ACROSS, _COLUMNS = 6, 2
 
+#: A family's tools, and what it does at once.
+Rows = Sequence[Sequence[Command]]
+
 
 class CompactButton(QPushButton):
     """A command in half a row: its title, and its key if there is room."""
@@ -62,7 +65,8 @@ class Families(QWidget):
 
     opened = Signal(str)
 
-    def __init__(self, families: Sequence[tuple[Family, Sequence[Command]]], begin: str) -> None:
+    def __init__(self, families: Sequence[tuple[Family, Rows]], begin: str) -> None:
+        """families: each with its tools, and what it does at once."""
         super().__init__()
         self._families = {family.name: family for family, _ in families}
         self._group = QButtonGroup(self)
@@ -75,9 +79,9 @@ class Families(QWidget):
         self._told.setProperty("class", "small soft")
         heads = QGridLayout()
         heads.setSpacing(3)
-        for number, (family, commands) in enumerate(families):
+        for number, (family, rows) in enumerate(families):
             heads.addWidget(self._head(family), number // _ACROSS, number % _ACROSS)
-            self._pages[family.name] = self._page(commands)
+            self._pages[family.name] = self._page(family, rows)
         heads.setColumnStretch(_ACROSS, 1)
         titles = QHBoxLayout()
         titles.addWidget(self._title)
@@ -110,18 +114,33 @@ class Families(QWidget):
         self._heads[family.name] = head
         return head
 
-    def _page(self, commands: Sequence[Command]) -> QWidget:
+    def _page(self, family: Family, rows: Rows) -> QWidget:
+        """Where a family has short names they stand closer, below its tools."""
         page = QWidget()
-        grid = QGridLayout(page)
-        grid.setContentsMargins(0, 0, 0, 0)
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        if family.columns == _COLUMNS:
+            rows = [[command for part in rows for command in part]]
+        for number, commands in enumerate(rows):
+            column.addLayout(self._grid(commands, family.columns if number else _COLUMNS))
+        return page
+
+    def _grid(self, commands: Sequence[Command], columns: int) -> QGridLayout:
+        grid = QGridLayout()
         grid.setSpacing(3)
         for number, command in enumerate(commands):
             button = CompactButton(command)
             self.buttons.append(button)
-            grid.addWidget(button, number // _COLUMNS, number % _COLUMNS)
-        for column in range(_COLUMNS):
+            grid.addWidget(button, number // columns, number % columns)
+        for column in range(columns):
             grid.setColumnStretch(column, 1)
-        return page
+        return grid
+
+    def shows(self, held: Sequence[str]) -> bool:
+        """Whether the button of one of these commands is on the page that is open."""
+        page = self._pages[self.open_name]
+        return any(b.command.id in held for b in page.findChildren(CompactButton))
 
     @property
     def open_name(self) -> str:

@@ -188,7 +188,7 @@ class Route(QWidget):
         elif station.compact:
             commands = [self._commands[f"tool.{tool.name}"] for tool in station.tools]
             whole = Family(station.title, "", 0, station.name)
-            self.families[station.name] = Families([(whole, commands)], station.name)
+            self.families[station.name] = Families([(whole, [commands])], station.name)
             box.inside.addWidget(self.families[station.name])
         else:
             for tool in station.tools:
@@ -205,18 +205,24 @@ class Route(QWidget):
     def _fold(self, box: StationBox) -> None:
         """Tools and operations by family, and below them the slip."""
         station = box.station
-        found: list[tuple[Family, list[Command]]] = []
+        found: list[tuple[Family, list[list[Command]]]] = []
         for family in families().values():
             ids = [f"tool.{t.name}" for t in station.tools if t.family == family.name]
-            ids += [f"do.{o.name}" for o in station.operations if o.family == family]
-            if ids:
-                found.append((family, [self._commands[id_] for id_ in ids]))
+            more = [f"do.{o.name}" for o in station.operations if o.family == family]
+            if ids or more:
+                rows = [[self._commands[id_] for id_ in part] for part in (ids, more)]
+                found.append((family, rows))
         folded = Families(found, self._settings.text(_FAMILY_KEY, ""))
-        folded.opened.connect(lambda name: self._settings.set(_FAMILY_KEY, name))
+        folded.opened.connect(self._family_opened)
         self.families[station.name] = folded
         box.inside.addWidget(folded)
         box.inside.addWidget(self.panel)
         box.inside.addWidget(self.slip)
+
+    def _family_opened(self, name: str) -> None:
+        """What is typed for the tool in hand stands with its own family."""
+        self._settings.set(_FAMILY_KEY, name)
+        self._place_panel(self._held)
 
     def _button(self, id_: str, station: str, tool: bool) -> QPushButton:
         command = self._commands[id_]
@@ -274,8 +280,9 @@ class Route(QWidget):
             if command.icon:
                 button.setIcon(icon(command.icon, self._theme.chrome.ink, 17))
         self._refresh_families(held)
-        self._place_panel(held)
+        self.panel.in_rows = bool(self._boxes[self.open_id].station.operations)
         self.panel.show_tool(tool)
+        self._place_panel(held)
         if any(self._boxes[name].station.operations for name in self.families):
             # It stands below the families; until they are made nothing was done.
             self.slip.refresh(self._theme)
@@ -296,7 +303,7 @@ class Route(QWidget):
         inside = self._boxes[self.open_id].inside
         folded = self.families.get(self.open_id)
         at = None
-        if folded is not None and any(b.command.id in held for b in folded.buttons):
+        if folded is not None and folded.shows(held):
             at = inside.indexOf(folded) + 1
         for command, button, station in self._buttons:
             if station == self.open_id and command.id in held:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QApplication,
+    QBoxLayout,
     QButtonGroup,
     QCheckBox,
     QComboBox,
@@ -33,6 +34,8 @@ _SIDE_BY_SIDE = 4
 #: Acts with longer names than this do not stand beside another.
 _HALF_ROW = 14
 _STEPS = 400
+#: Choices of no more letters, and names of no more, stand in one row where values do.
+_BESIDE, _NAME_BESIDE = 12, 14
 #: The list of a choice is no wider than that, in pixels.
 _WIDEST_LIST = 460
 
@@ -74,7 +77,7 @@ class ToolPanel(QWidget):
         """in_rows: each value beside its name, not below it."""
         super().__init__()
         self._session = session
-        self._in_rows = in_rows
+        self.in_rows = in_rows
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 1, 0, 7)
         self._column.setSpacing(5)
@@ -107,6 +110,7 @@ class ToolPanel(QWidget):
         words = tool.told() if tool is not None else ""
         shape = (
             tool.name if tool else None,
+            self.in_rows,
             tuple((f.name, f.kind, f.slide, f.formula is None, f.beside) for f in self._current),
             tuple((o.name, o.choices) for o in self._choices),
             tuple(s.name for s in self._switches),
@@ -165,7 +169,7 @@ class ToolPanel(QWidget):
 
     def _field_row(self, field: Field, number: int) -> QWidget:
         edit = self._edit(field)
-        named = Named(field.name, edit, in_row=self._in_rows)
+        named = Named(field.name, edit, in_row=self.in_rows)
         edit.entered.connect(lambda value: self._enter(number, value))
         if field.formula is not None:
             edit.take_formula = lambda text: self._follow(number, text)
@@ -201,14 +205,15 @@ class ToolPanel(QWidget):
         row = QWidget()
         words = QLabel(option.name)
         words.setProperty("class", "small soft")
-        column = QVBoxLayout(row)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        column.addWidget(words)
+        beside = self.in_rows and _short(option)
+        line: QBoxLayout = QHBoxLayout(row) if beside else QVBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(6 if beside else 2)
+        line.addWidget(words, 2)
         if option.listed or len(option.choices) > _SIDE_BY_SIDE:
-            column.addWidget(self._list(option, number))
+            line.addWidget(self._list(option, number), 3)
         else:
-            column.addLayout(self._side_by_side(row, option, number))
+            line.addLayout(self._side_by_side(row, option, number), 3)
         return row
 
     def _list(self, option: Option, number: int) -> QComboBox:
@@ -362,6 +367,14 @@ class ToolPanel(QWidget):
             self._session.cancel()
         except ValueError as error:
             self._session.warn(str(error))
+
+
+def _short(option: Option) -> bool:
+    """Whether its choices have room beside its name: as a list, or in a few letters."""
+    if option.listed or len(option.choices) > _SIDE_BY_SIDE:
+        return len(option.name) <= _NAME_BESIDE
+    letters = sum(len(title) for _, title in option.choices)
+    return letters <= _BESIDE and len(option.name) <= _NAME_BESIDE
 
 
 def _emptied(layout: QLayout) -> None:

@@ -38,7 +38,7 @@ class Shape(MeshTool):
 
     shortcut = "S"
     family = "select"
-    name, title, icon = "shape", "Select and move", "pointer"
+    name, title, icon = "shape", "Select, move", "pointer"
     hint = "Click or box to select, Shift adds. Drag to move; X, Y or Z keeps to an axis."
 
     def __init__(self, bench: Bench) -> None:

@@ -24,22 +24,21 @@ from dimetron.document.parts import ReferenceKind
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.mesh import select
-from dimetron.mesh.edited import without_faces
+from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 
 FADE_STEP = 0.15
+_PARTS = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}
 
 
 def delete(session: Session) -> None:
-    """Delete the selected faces of the chosen mesh, else what is chosen."""
+    """Delete the selected parts of the chosen mesh, else what is chosen."""
     item = session.chosen_mesh
-    if item is not None and session.kind is Kind.FACE and len(session.selected):
-        mesh = without_faces(item.mesh, session.selected).mesh
-        session.commit(with_item(session.committed, item.id, mesh=mesh), "Delete faces")
-        return
     if item is not None and session.kind is not Kind.WHOLE and len(session.selected):
-        session.refuse("Only faces or whole meshes can be deleted; select faces first.")
+        mesh = by_name("delete")(item.mesh, session.part).mesh
+        words = f"Delete {_PARTS[session.kind]}"
+        session.commit(with_item(session.committed, item.id, mesh=mesh), words)
         return
     doc = session.committed
     held = [i for i in session.chosen if getattr(doc.item(i), "held", False)]

@@ -17,6 +17,7 @@ from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.document.naming import without
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited
+from dimetron.mesh.evening import evened
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.select import Kind, Selection
 
@@ -36,9 +37,10 @@ class Task:
 
     def run(self, how: Any) -> Edited:
         """Do it. Raises MeshError."""
-        return self.operation.run(
-            self.item.mesh, self.chosen, how, [other.mesh for other in self.others]
-        )
+        mesh = self.item.mesh
+        others = [other.mesh for other in self.others]
+        done = self.operation.run(mesh, self.chosen, how, others)
+        return done if done.mesh is mesh else evened(mesh, done, self.item.even)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from dimetron.document.evenness import kept_even
 from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
 from dimetron.document.making import edited_by_hand, remade
@@ -16,6 +17,7 @@ from dimetron.document.spool import FolderSpool
 from dimetron.document.tying import tied
 from dimetron.imaging.figure.kind import Kind as DrawnKind
 from dimetron.mesh.arrays import Ints
+from dimetron.mesh.evening import even_patch
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind, Selection, none, valid
 from dimetron.mesh.topology import Topology
@@ -154,7 +156,7 @@ class Session(QObject):
         if len(patch.vertices) and patch.vertices[-1] >= len(mesh.positions):
             raise LookupError(id_)
         self._drop_preview()
-        self._patch = id_, patch
+        self._patch = id_, even_patch(mesh, self.committed.mesh(id_).even, patch)
         self.moving.emit()
 
     def _drop_preview(self) -> None:
@@ -192,7 +194,7 @@ class Session(QObject):
         """With numbers that follow from others, tied points, and meshes that follow from outlines
         as they are now; and what is to be said of those."""
         document = evaluated(document, self.committed, ink_of=self.ink_of)
-        return remade(tied(document), self.committed)
+        return remade(kept_even(tied(document), self.committed), self.committed)
 
     def recommit(self, document: Document, label: str) -> None:
         """Make the current step of history another one, as done with other numbers."""

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
 
 from dimetron.document.kind import Extent, ItemKind, Json, Member, Naming, Reading, Told
 from dimetron.document.making import scaled_made
-from dimetron.document.model import Document, Made, MeshObject
+from dimetron.document.model import Document, Made, MeshObject, Smoothing
 from dimetron.geometry.views import Auxiliary
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.mesh import Mesh
@@ -32,6 +32,10 @@ def _to_json(item: MeshObject) -> Json:
         "group": item.group,
         "even": list(item.even),
         "made": None if item.made is None else _made_json(item.made),
+        "smooth": asdict(item.smooth),
+        "colour": item.colour,
+        "opacity": item.opacity,
+        "guide": item.guide,
     }
 
 
@@ -58,6 +62,10 @@ def _from_json(tree: Json, reading: Reading) -> MeshObject:
         tree["group"],
         tuple(tree["even"]),
         None if made is None else Made(made["by"], _numbers(made["numbers"]), tuple(made["of"])),
+        Smoothing(**tree["smooth"]),
+        tree["colour"],
+        tree["opacity"],
+        tree["guide"],
     )
 
 

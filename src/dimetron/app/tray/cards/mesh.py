@@ -8,6 +8,7 @@ from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
 from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.tray.card import CardKind
+from dimetron.app.tray.mesh_rows import MeshRows
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
@@ -28,6 +29,8 @@ class MeshCard(SizedCard):
         self.made_words = WrappedLabel()
         self.made_words.setProperty("class", "small soft")
         self.box.addWidget(self.made_words)
+        self.rows = MeshRows(session, id_)
+        self.box.addWidget(self.rows)
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
@@ -71,7 +74,9 @@ class MeshCard(SizedCard):
         size = high - low
         self.show_size(*(float(s) for s in size))
         self.thumb.setPixmap(icon("box", theme.chrome.accent, 30).pixmap(30, 30))
+        self.rows.setVisible(unfolded)
         if unfolded:
+            self.rows.show_item(item, theme)
             self.show_numbers(size, (low + high) / 2)
 
     def _how_made(self, item: MeshObject, maker: Maker) -> str:

@@ -33,5 +33,5 @@ def mirrored(mesh: Mesh, chosen: Selection, how: Mirrored) -> Edited:
     count = mesh.topology.face_count
     if not count:
         raise MeshError("There are no faces to copy.")
-    made = with_mirrored(mesh, "xyz".index(how.axis), how.at, how.seam)
+    made = with_mirrored(mesh, "xyz".index(how.axis), how.at, how.seam).mesh
     return Edited(made, Selection(Kind.FACE, np.arange(count, 2 * count, dtype=np.int32)))

@@ -32,7 +32,7 @@ def even(mesh: Mesh, chosen: Selection, how: Even) -> Edited:
     Faces that cross the middle are cut there.
     """
     axis, sign = "xyz".index(how.axis), 1.0 if how.half == "positive" else -1.0
-    half = clipped(mesh, axis, how.at, sign)
+    half = clipped(mesh, axis, how.at, sign).mesh
     if not half.topology.face_count:
         raise MeshError(f"Nothing of the mesh lies on the {how.half} side of {how.axis.upper()}.")
-    return Edited(with_mirrored(half, axis, how.at))
+    return Edited(with_mirrored(half, axis, how.at).mesh)

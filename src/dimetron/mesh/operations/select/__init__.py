@@ -2,4 +2,4 @@
 
 from dimetron.mesh.operation import Family
 
-FAMILY = Family("Select and see", "pointer", 10)
+FAMILY = Family("Select and see", "pointer", 10, columns=3)

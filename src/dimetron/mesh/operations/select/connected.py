@@ -12,7 +12,7 @@ from dimetron.mesh.spreading import connected_with
 
 @operation(
     "connected",
-    title="All connected",
+    title="Shell",
     icon="sel-connected",
     order=20,
     needs=Kind.FACE,

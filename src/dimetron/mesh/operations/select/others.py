@@ -13,7 +13,7 @@ from dimetron.mesh.select import Kind, Selection, every
 
 @operation(
     "others",
-    title="All others",
+    title="Others",
     icon="sel-others",
     order=50,
     needs=Kind.FACE,

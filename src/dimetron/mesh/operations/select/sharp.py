@@ -24,7 +24,7 @@ class Sharp:
     )
 
 
-@operation("sharp", title="Sharp edges", icon="sel-sharp", order=40, bare=True)
+@operation("sharp", title="Sharp", icon="sel-sharp", order=40, bare=True)
 def sharp(mesh: Mesh, chosen: Selection, how: Sharp) -> Edited:
     """Select the edges at which the surface turns sharply."""
     found = np.flatnonzero(turns(mesh) >= how.least)

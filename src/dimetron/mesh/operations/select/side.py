@@ -24,7 +24,7 @@ class Side:
     which: str = choice("positive", _SIDES, hint="The side that is selected")
 
 
-@operation("side", title="One side", icon="sel-side", order=42, bare=True)
+@operation("side", title="Side", icon="sel-side", order=42, bare=True)
 def side(mesh: Mesh, chosen: Selection, how: Side) -> Edited:
     """Select what lies on one side of a plane, with what lies in it."""
     kind = Kind.FACE if chosen.kind is Kind.WHOLE else chosen.kind

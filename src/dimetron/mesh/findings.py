@@ -1,0 +1,112 @@
+"""What is not sound about a mesh, each kind with its places and what repairs it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.health import doubled_faces, doubled_vertices, face_areas, flipped_faces
+from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.select import Kind, Selection
+
+#: A face counts as one without area when it has less than this share of the mesh's extent squared.
+_NO_AREA = 1e-14
+#: A quad is out of its plane when a corner stands farther off than this share of its size.
+_OFF_PLANE = 0.05
+#: At a pole more or fewer edges meet than four; from so many on it is told.
+_POLE = 6
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Finding:
+    """name: of the kind of trouble; words: how much of it there is; where: the parts it is about;
+    repair: the operation that mends it, and with which numbers; none if only a person can say."""
+
+    name: str
+    title: str
+    words: str
+    where: Selection
+    repair: str = ""
+    numbers: tuple[tuple[str, object], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    name: str
+    title: str
+    one: str
+    many: str
+    kind: Kind
+    repair: str = ""
+    numbers: tuple[tuple[str, object], ...] = ()
+
+
+_KINDS = (
+    _Kind("nonmanifold", "Crowded edges", "edge of three or more faces",
+          "edges of three or more faces", Kind.EDGE),
+    _Kind("flipped", "Turned faces", "face the wrong way round", "faces the wrong way round",
+          Kind.FACE, "alike"),
+    _Kind("doubled-faces", "Doubled faces", "doubled face", "doubled faces", Kind.FACE, "delete"),
+    _Kind("doubled-vertices", "Doubled vertices", "doubled vertex", "doubled vertices",
+          Kind.VERTEX, "weld", (("within", 1e-6),)),
+    _Kind("no-area", "Faces without area", "face without area", "faces without area",
+          Kind.FACE, "merge", (("apart", True),)),
+    _Kind("loose", "Loose vertices", "loose vertex", "loose vertices", Kind.VERTEX, "delete"),
+    _Kind("open", "Open borders", "open edge", "open edges", Kind.EDGE, "fill-holes"),
+    _Kind("ngons", "Many corners", "face of more than four corners",
+          "faces of more than four corners", Kind.FACE, "split-faces"),
+    _Kind("off-plane", "Bent quads", "quad out of its plane", "quads out of their plane",
+          Kind.FACE, "triangulate"),
+    _Kind("poles", "Poles", f"vertex where {_POLE} edges or more meet",
+          f"vertices where {_POLE} edges or more meet", Kind.VERTEX),
+)  # fmt: skip
+
+
+def findings(mesh: Mesh) -> tuple[Finding, ...]:
+    """All that is to be said, the gravest first; nothing of a sound mesh."""
+    places = {
+        "nonmanifold": np.flatnonzero(mesh.topology.edge_face_count > 2),
+        "flipped": flipped_faces(mesh),
+        "doubled-faces": doubled_faces(mesh),
+        "doubled-vertices": doubled_vertices(mesh),
+        "no-area": _without_area(mesh),
+        "loose": mesh.topology.loose_vertices,
+        "open": np.flatnonzero(mesh.topology.edge_face_count == 1),
+        "ngons": np.flatnonzero(mesh.topology.sizes > 4),
+        "off-plane": off_plane(mesh),
+        "poles": _poles(mesh),
+    }
+    found = []
+    for kind in _KINDS:
+        where = places[kind.name]
+        if len(where):
+            words = f"1 {kind.one}" if len(where) == 1 else f"{len(where)} {kind.many}"
+            chosen = Selection(kind.kind, where.astype(np.int32))
+            found.append(Finding(kind.name, kind.title, words, chosen, kind.repair, kind.numbers))
+    return tuple(found)
+
+
+def _without_area(mesh: Mesh) -> Ints:
+    extent = float(np.ptp(mesh.bounds, axis=0).max())
+    return np.flatnonzero(face_areas(mesh) <= _NO_AREA * extent**2)
+
+
+def off_plane(mesh: Mesh) -> Ints:
+    """(k,) quads of which a corner stands noticeably out of the plane of the others."""
+    t = mesh.topology
+    quads = np.flatnonzero(t.sizes == 4)
+    corner = mesh.positions[t.corners[t.offsets[quads][:, None] + np.arange(4)]]
+    one, two = corner[:, 2] - corner[:, 0], corner[:, 3] - corner[:, 1]
+    normal = np.cross(one, two)
+    long = np.linalg.norm(normal, axis=1)
+    between = np.abs(((corner[:, 1] - corner[:, 0]) * normal).sum(axis=1))
+    size: Floats = np.sqrt(long / 2)
+    # How far apart both diagonals pass, against the size of the face.
+    return np.asarray(quads[between > _OFF_PLANE * size * long])
+
+
+def _poles(mesh: Mesh) -> Ints:
+    valence = np.bincount(mesh.topology.edges.ravel(), minlength=len(mesh.positions))
+    return np.flatnonzero(valence >= _POLE)
