@@ -46,7 +46,7 @@ def ink_point(
     half = int(np.ceil(reach)) + _ROOM
     left, top = int(np.floor(px[0])) - half, int(np.floor(px[1])) - half
     box = left, top, left + 2 * half + 1, top + 2 * half + 1
-    dark, solid = _darkness(image, box, medium)
+    dark, solid = darkness(image, box, medium)
     if float(dark.max()) < _FAINTEST:
         return None
     at = np.array(px) - (left, top)
@@ -62,7 +62,7 @@ def ink_point(
     return None
 
 
-def _darkness(
+def darkness(
     image: Image.Image, box: tuple[int, int, int, int], medium: Medium
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """(h, w) 0..1 of a part of a picture, areas as the lines along their edges; and the same with

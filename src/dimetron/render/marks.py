@@ -9,7 +9,7 @@ import numpy as np
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Pen, Sheet
-from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, Strokes
+from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, PanePath, Strokes
 from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import PaneScene
 
@@ -31,6 +31,10 @@ def put_overlays(
         if isinstance(overlay, PaneBox):
             if overlay.slot == slot:
                 _pane_box(sheet, overlay, _role(scene, overlay.role))
+            continue
+        if isinstance(overlay, PanePath):
+            if overlay.slot == slot:
+                _pane_path(sheet, overlay, _role(scene, overlay.role))
             continue
         if overlay.only not in (None, view):
             continue
@@ -61,6 +65,15 @@ def _pane_box(sheet: Sheet, box: PaneBox, colour: Colour) -> None:
     sheet.box(box.low, box.high, (*colour[:3], 0.10))
     ring = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]], float)
     sheet.path(ring, colour, 1.0)
+
+
+def _pane_path(sheet: Sheet, path: PanePath, colour: Colour) -> None:
+    line = np.array(path.path, float)
+    if path.closed:
+        sheet.path(np.concatenate([line, line[:1]]), colour, path.width)
+        return
+    # Where the brush went, in circles as wide as it is.
+    sheet.lines(_ring(line, path.width / 2), (*colour[:3], 0.35), 1.0)
 
 
 def _marks(sheet: Sheet, at: Floats, marks: Marks, colour: Colour) -> None:

@@ -51,4 +51,15 @@ class PaneBox:
     role: str = "selection"
 
 
-Overlay = Strokes | Marks | Label | PaneBox
+@dataclass(frozen=True, slots=True)
+class PanePath:
+    """A line in the pixels of one pane: a lasso, which is closed, or where a brush goes."""
+
+    slot: str
+    path: tuple[tuple[float, float], ...]
+    width: float = 1.2
+    closed: bool = True
+    role: str = "selection"
+
+
+Overlay = Strokes | Marks | Label | PaneBox | PanePath

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
@@ -162,6 +163,16 @@ class Workbench(QObject):
             return None
         reach = min(max(reach, _LEAST_REACH), _MOST_REACH)
         return ink_point(pyramid.levels[0], px, reach, pyramid.medium)
+
+    def ink_crossings(
+        self, drawing: Drawing, a: tuple[float, float], b: tuple[float, float]
+    ) -> Floats:
+        from dimetron.imaging.inkline import ink_crossings
+
+        pyramid = self.pyramid(drawing)
+        if pyramid is None:
+            return np.zeros(0)
+        return ink_crossings(pyramid.levels[0], a, b, pyramid.medium)
 
     def pyramid(self, drawing: Drawing) -> Pyramid | None:
         return self._pictures.pyramids.get(self._session.document.recipe(drawing))

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.tools.cut_across import CutAcross
+from dimetron.app.tools.health import Health
 from dimetron.app.tools.operate import tool_for
 from dimetron.app.tools.resize import Resize
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
 from dimetron.app.tools.start import starting_tool
+from dimetron.app.tools.to_the_ink import ToTheInk
 from dimetron.app.tools.turn import Turn
 from dimetron.mesh.operation import operations
 from dimetron.mesh.starter import starters
@@ -28,7 +31,7 @@ STATION = StationSpec(
     50,
     _state,
     tools=(
-        *(Shape, Turn, Resize, CutSection),
+        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, Health),
         *(starting_tool(one) for one in starters().values()),
         *(tool_for(o) for o in operations().values() if o.dragged),
     ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -13,7 +14,7 @@ from dimetron.document.kind import lined_items, lines_of
 from dimetron.document.model import Document, Drawing, Item, MeshObject
 from dimetron.geometry.segments import nearest_on
 from dimetron.mesh import pick, select
-from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 
 
@@ -106,18 +107,17 @@ def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> 
     return PartHit(int(near[0]), points[0]) if len(near) else None
 
 
-def parts_in_box(
+def parts_where(
     bench: Shaping,
     item: MeshObject,
     kind: Kind,
     event: BoardEvent,
-    low: tuple[float, float],
-    high: tuple[float, float],
+    taking: Callable[[Floats], Mask],
 ) -> Ints:
-    """Vertices in a pane box; edges and faces that lie wholly in it."""
+    """Vertices whose pixels (n, 2) in a pane are taken; edges and faces that lie wholly there."""
     mesh = item.mesh
     px = event.camera.project(mesh.positions)
-    inside = pick.in_box(px, low, high)
+    inside = taking(px)
     if event.section is not None:
         inside &= event.section.keeps(mesh.positions)
     if bench.shading(event.slot).opaque:

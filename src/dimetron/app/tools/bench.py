@@ -138,6 +138,11 @@ class Ink(Protocol):
         """The ink's own point nearest to a pixel, within reach (pixels); None where there is
         none."""
 
+    def ink_crossings(
+        self, drawing: Drawing, a: tuple[float, float], b: tuple[float, float]
+    ) -> Floats:
+        """(k,) how far from a pixel to another one strokes are crossed, in pixels."""
+
     def pyramid(self, drawing: Drawing) -> Pyramid | None:
         """A drawing's picture; None while it is being read."""
 

@@ -7,8 +7,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dimetron.app.tools.base import REACH_PX, BoardEvent
+from dimetron.app.tools.bench import Bench
 from dimetron.document.aligning import Box
 from dimetron.document.model import Drawing
+from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Label, Overlay, Strokes
 
@@ -51,3 +54,25 @@ def left_out_words(found: Iterable[tuple[Drawing, Inked | None]]) -> str:
         return ""
     which = names[0] if len(names) == 1 else f"{len(names)} drawings"
     return f"Faint strokes of {which} do not count as ink; they are framed in red."
+
+
+def on_ink(bench: Bench, event: BoardEvent, point: Floats) -> Floats | None:
+    """The ink's own point nearest to a world point (3,), of a drawing that the pane shows, within
+    reach; None where there is none."""
+    if not isinstance(event.camera, OrthoCamera):
+        return None
+    doc, view = bench.document, event.camera.view
+    at = view.to_plane(point)
+    best, least = None, REACH_PX * event.camera.mm_per_px
+    for drawing in doc.planes:
+        if drawing.view != view or not doc.visible(drawing):
+            continue
+        x, y = drawing.placement.to_px(at)
+        reach = least / drawing.placement.mm_per_px
+        found = bench.ink_point(drawing, (float(x), float(y)), reach)
+        if found is None:
+            continue
+        by = drawing.placement.to_plane(np.array(found.px)) - at
+        if float(np.hypot(*by)) <= least:
+            best, least = by, float(np.hypot(*by))
+    return None if best is None else np.asarray(point + view.to_world(best))

@@ -16,6 +16,7 @@ from dimetron.geometry.camera import Camera
 from dimetron.geometry.views import EXTENT_NAMES
 from dimetron.mesh import edit, select
 from dimetron.mesh.arrays import Floats, Ints, MeshError, extent
+from dimetron.mesh.falloff import SHAPES, going
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
@@ -29,6 +30,8 @@ class Drag:
     grabbed: Floats
     px: tuple[float, float]
     dragging: bool = False
+    #: (k,) by how much each goes along; none: all fully.
+    weights: Floats | None = None
     #: (k, 3) where the vertices were.
     points: Floats = field(init=False)
 
@@ -55,6 +58,9 @@ class MeshTool(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self.axis: int | None = None
+        #: What lies so near goes along, and how that lessens.
+        self.soft_mm = 0.0
+        self.soft_shape = "smooth"
         self._drag: Drag | None = None
 
     def vertices(self, item: MeshObject) -> Ints:
@@ -62,6 +68,39 @@ class MeshTool(Tool):
         if self.bench.kind is not Kind.WHOLE and not len(self.bench.selected):
             return select.none()
         return select.vertices_of(item.mesh, self.bench.kind, self.bench.selected)
+
+    def begun(self, item: MeshObject, vertices: Ints, at: Floats, px: tuple[float, float]) -> Drag:
+        """A drag of vertices, with those around that go along."""
+        if self.soft_mm <= 0 or self.bench.kind is Kind.WHOLE:
+            return Drag(item, vertices, at, px)
+        found = going(item.mesh.positions, vertices, self.soft_mm, self.soft_shape)
+        return Drag(item, found.vertices, at, px, weights=found.weights)
+
+    def soft_fields(self) -> list[Field]:
+        """How far around what is selected goes along."""
+        if self.bench.kind is Kind.WHOLE:
+            return []
+
+        def enter(value: float) -> None:
+            if value < 0:
+                raise MeshError("The radius must be nothing or more.")
+            self.soft_mm = value
+            self.bench.refresh()
+
+        return [
+            Field("Soft within", self.soft_mm, enter, hint="What lies this near goes along; 0: no")
+        ]
+
+    def soft_options(self) -> list[Option]:
+        """How what goes along lessens, once something does."""
+        if self.soft_mm <= 0 or self.bench.kind is Kind.WHOLE:
+            return []
+
+        def choose(value: str) -> None:
+            self.soft_shape = value
+            self.bench.refresh()
+
+        return [Option("Fades", SHAPES, self.soft_shape, choose)]
 
     def with_mesh(self, item: MeshObject, mesh: Mesh) -> Document:
         return with_item(self.bench.committed, item.id, mesh=mesh)
@@ -89,7 +128,12 @@ class MeshTool(Tool):
         return drag if drag.dragging else None
 
     def show_moved(self, drag: Drag, by: Callable[[Floats], Floats]) -> None:
-        """Show the dragged vertices (k, 3) elsewhere: all moved alike, or scaled along the axes."""
+        """Show the dragged vertices (k, 3) elsewhere: all moved alike, or scaled along the axes;
+        those that only go along less far."""
+        if drag.weights is not None:
+            placed = drag.points + (by(drag.points) - drag.points) * drag.weights[:, None]
+            self.bench.move(drag.item.id, Patch(drag.vertices, placed))
+            return
         whole = len(drag.vertices) == len(drag.item.mesh.positions)
         box = extent(by(drag.box)) if len(drag.vertices) else None
         patch = Patch(drag.vertices, by(drag.points), similar=whole, box=box)

@@ -11,7 +11,6 @@ from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import (
-    Drag,
     MeshTool,
     fixed_point,
     nothing_selected,
@@ -47,7 +46,7 @@ class Resize(MeshTool):
         if not len(vertices) or not self.bench.document.free(item):
             return False
         fixed = fixed_point(item.mesh.positions[vertices], self._about)
-        self._drag = Drag(item, vertices, fixed, event.px)
+        self._drag = self.begun(item, vertices, fixed, event.px)
         return True
 
     def move(self, event: BoardEvent, pressed: bool) -> None:

@@ -8,21 +8,23 @@ import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim, snap
-from dimetron.app.tools.base import BoardEvent, Tool, far_apart
+from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.inked import on_ink
 from dimetron.app.tools.mesh_tool import (
     Drag,
     MeshTool,
     dragged_to,
     nothing_selected,
 )
+from dimetron.app.tools.sweeping import WAYS, Sweep
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
 from dimetron.mesh import edit, select
 from dimetron.mesh.arrays import Floats, Ints, extent
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
-from dimetron.render.overlays import Label, Overlay, PaneBox
+from dimetron.render.overlays import Label, Overlay
 
 _KIND_CHOICES = (
     ("whole", "whole"),
@@ -39,11 +41,14 @@ class Shape(MeshTool):
     shortcut = "S"
     family = "select"
     name, title, icon = "shape", "Select, move", "pointer"
-    hint = "Click or box to select, Shift adds. Drag to move; X, Y or Z keeps to an axis."
+    hint = (
+        "Click or sweep to select, Shift adds, Ctrl removes. Drag to move; X, Y, Z: along an axis."
+    )
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._box: tuple[BoardEvent, BoardEvent] | None = None
+        self._sweep: Sweep | None = None
+        self._way = "box"
         self._moved = _ZERO
 
     def press(self, event: BoardEvent) -> bool:
@@ -51,7 +56,10 @@ class Shape(MeshTool):
         if item is None:
             if event.view is None and not event.shift:
                 return False
-            self._box = (event, event)
+            self._sweep = Sweep(self._way, event)
+            return True
+        if self.bench.kind is Kind.WHOLE and event.shift:
+            self._add_mesh(item)
             return True
         self.bench.choose((item.id,))
         if self.bench.kind is not Kind.WHOLE:
@@ -64,7 +72,7 @@ class Shape(MeshTool):
                 self._select(picked, "replace")
         vertices = self.vertices(item)
         if len(vertices):
-            self._drag = Drag(item, vertices, point, event.px)
+            self._drag = self.begun(item, vertices, point, event.px)
         return True
 
     def _aimed(self, event: BoardEvent) -> tuple[MeshObject | None, int | None, Floats]:
@@ -80,6 +88,12 @@ class Shape(MeshTool):
             return None, None, _ZERO
         return chosen, part.part, part.point
 
+    def _add_mesh(self, item: MeshObject) -> None:
+        """One more mesh, or one less."""
+        chosen = self.bench.chosen
+        without = tuple(id_ for id_ in chosen if id_ != item.id)
+        self.bench.choose(without if item.id in chosen else (*chosen, item.id))
+
     def _there(self, item: MeshObject) -> bool:
         doc = self.bench.document
         return doc.visible(item) and doc.free(item)
@@ -90,9 +104,8 @@ class Shape(MeshTool):
     def move(self, event: BoardEvent, pressed: bool) -> None:
         if not pressed:
             return
-        if self._box is not None:
-            if event.slot == self._box[0].slot:
-                self._box = (self._box[0], event)
+        if self._sweep is not None:
+            self._sweep.go_on(event)
             return
         drag = self.pulled(event, pressed)
         if drag is None:
@@ -107,14 +120,27 @@ class Shape(MeshTool):
         by = now - begin
         leader = drag.leader
         moving = (drag.item.id, drag.vertices)
-        by = snap.snap(self.bench, event, leader + by, moving).point - leader
+        by = self._snapped(event, leader + by, moving) - leader
         if self.axis is not None:
             by = by * (np.arange(3) == self.axis)
         return np.asarray(by)
 
+    def _snapped(self, event: BoardEvent, to: Floats, moving: tuple[str, Ints]) -> Floats:
+        """Where a part goes: onto the ink of the pane's drawing, else to what points snap to;
+        nowhere else while Control is held."""
+        if event.ctrl:
+            return to
+        found = snap.snap(self.bench, event, to, moving)
+        part = self.bench.kind is not Kind.WHOLE
+        if found.to in ("", "grid") and part and "ink" in self.bench.snaps:
+            ink = on_ink(self.bench, event, to)
+            if ink is not None:
+                return ink
+        return found.point
+
     def release(self, event: BoardEvent) -> None:
-        if self._box is not None:
-            self._finish_box(event)
+        if self._sweep is not None:
+            self._finish_sweep(event)
         drag, self._drag = self._drag, None
         if drag is not None and drag.dragging:
             self.bench.commit(self.bench.document, f"Move {self._what(drag.item)}")
@@ -126,21 +152,18 @@ class Shape(MeshTool):
         plural = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}[kind]
         return f"{count} {plural}" if count != 1 else f"a {kind.value}"
 
-    def _finish_box(self, event: BoardEvent) -> None:
-        assert self._box is not None
-        first, last = self._box
-        self._box = None
+    def _finish_sweep(self, event: BoardEvent) -> None:
+        sweep, self._sweep = self._sweep, None
+        assert sweep is not None
         item = self.bench.chosen_mesh
-        adding = event.shift
-        if not far_apart(first.px, last.px):
-            if not adding:
+        if not sweep.went:
+            if not event.shift:
                 self._clear()
             return
         if self.bench.kind is Kind.WHOLE or item is None:
             return
-        low, high = _ordered(first.px, last.px)
-        picked = aim.parts_in_box(self.bench, item, self.bench.kind, last, low, high)
-        self._select(picked, "add" if adding else "replace")
+        how = "add" if event.shift else "remove" if event.ctrl else "replace"
+        self._select(sweep.parts(self.bench, item, self.bench.kind), how)
 
     def _clear(self) -> None:
         if self.bench.kind is Kind.WHOLE or not len(self.bench.selected):
@@ -149,8 +172,8 @@ class Shape(MeshTool):
             self._select(select.none(), "replace")
 
     def abandon(self) -> bool:
-        active = self._drag is not None or self._box is not None
-        self._drag = self._box = None
+        active = self._drag is not None or self._sweep is not None
+        self._drag = self._sweep = None
         if active:
             self.bench.cancel()
         return active
@@ -160,12 +183,12 @@ class Shape(MeshTool):
         vertices = self.vertices(item) if item is not None else select.none()
         names = [f"{name} of the middle" for name in AXIS_NAMES]
         if item is None or not len(vertices):
-            return [Field(name, None, nothing_selected) for name in names]
+            return [*(Field(name, None, nothing_selected) for name in names), *self.soft_fields()]
         middle = _middle(item.mesh, vertices)
         return [
             Field(name, float(middle[axis]), self._put(item, vertices, axis, float(middle[axis])))
             for axis, name in enumerate(names)
-        ]
+        ] + self.soft_fields()
 
     def _put(
         self, item: MeshObject, vertices: Ints, axis: int, now: float
@@ -182,16 +205,22 @@ class Shape(MeshTool):
         def choose(value: str) -> None:
             change_kind(self.bench, Kind(value))
 
+        def sweep(value: str) -> None:
+            self._way = value
+            self.bench.refresh()
+
+        parts = self.bench.kind is not Kind.WHOLE
         return (
             Option("Select", _KIND_CHOICES, self.bench.kind.value, choose),
+            *((Option("By a", WAYS, self._way, sweep),) if parts else ()),
             self.axis_option(),
+            *self.soft_options(),
         )
 
     def overlays(self) -> Sequence[Overlay]:
         marks: list[Overlay] = []
-        if self._box is not None:
-            low, high = _ordered(self._box[0].px, self._box[1].px)
-            marks.append(PaneBox(self._box[0].slot, low, high))
+        if self._sweep is not None:
+            marks += self._sweep.overlays()
         if self._drag is not None and self._drag.dragging:
             at = self._drag.grabbed + self._moved
             marks += self.axis_line(at)
@@ -203,13 +232,6 @@ class Shape(MeshTool):
 def _moved_words(tool: Tool, by: Floats) -> list[str]:
     words = [f"{AXIS_NAMES[i]} {tool.length(float(by[i]))}" for i in range(3) if abs(by[i]) > 5e-4]
     return words or [tool.length(0.0)]
-
-
-def _ordered(
-    a: tuple[float, float], b: tuple[float, float]
-) -> tuple[tuple[float, float], tuple[float, float]]:
-    low = min(a[0], b[0]), min(a[1], b[1])
-    return low, (max(a[0], b[0]), max(a[1], b[1]))
 
 
 def _middle(mesh: Mesh, vertices: Ints) -> Floats:

@@ -10,7 +10,7 @@ from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.mesh_tool import Drag, MeshTool, fixed_point, nothing_selected
+from dimetron.app.tools.mesh_tool import MeshTool, fixed_point, nothing_selected
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import View
 from dimetron.mesh import select
@@ -50,7 +50,7 @@ class Turn(MeshTool):
         if not len(vertices) or not self.bench.document.free(item):
             return False
         pivot = fixed_point(item.mesh.positions[vertices], self._about)
-        self._drag = Drag(item, vertices, pivot, event.px)
+        self._drag = self.begun(item, vertices, pivot, event.px)
         self._by = 0.0
         return True
 
@@ -67,6 +67,9 @@ class Turn(MeshTool):
         if "grid" in self.bench.snaps:
             self._by = round(self._by / _STEP_DEG) * _STEP_DEG
         by = turning(self._turned, self._by, drag.grabbed)
+        if drag.weights is not None:
+            self.show_moved(drag, by)
+            return
         whole = len(drag.vertices) == len(drag.item.mesh.positions)
         self.bench.move(drag.item.id, Patch(drag.vertices, by(drag.points), similar=whole))
 

@@ -1,0 +1,71 @@
+"""What is not sound about the chosen mesh: listed, shown, and repaired one by one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from dimetron.app.kit.instrument import Action
+from dimetron.app.tools.base import BoardEvent
+from dimetron.app.tools.shape import Shape
+from dimetron.document.model import MeshObject
+from dimetron.mesh.findings import Finding, findings
+from dimetron.mesh.operation import by_name
+
+
+class Health(Shape):
+    """A list of what is not sound; a click shows where, and what can be repaired is."""
+
+    shortcut = ""
+    family = "health"
+    name, title, icon = "health", "Look over", "check"
+    hint = "Click a line of the list to see where; Repair mends what can be mended."
+
+    def _found(self) -> tuple[MeshObject | None, tuple[Finding, ...]]:
+        item = self.bench.chosen_mesh
+        return item, () if item is None else findings(item.mesh)
+
+    def press(self, event: BoardEvent) -> bool:
+        taken = super().press(event)
+        self.bench.refresh()
+        return taken
+
+    def fields(self) -> Sequence[object]:  # type: ignore[override]
+        return ()
+
+    def options(self) -> Sequence[object]:  # type: ignore[override]
+        return ()
+
+    def actions(self) -> Sequence[Action]:
+        item, found = self._found()
+        if item is None:
+            return ()
+        acts: list[Action] = []
+        for one in found:
+            acts.append(Action(f"see-{one.name}", one.words, self._see(one), "Show where"))
+            if one.repair:
+                title = by_name(one.repair).title
+                hint = f"{one.words}: {by_name(one.repair).sentence}"
+                acts.append(Action(f"mend-{one.name}", title, self._mend(one), hint))
+        return acts
+
+    def _see(self, one: Finding) -> Callable[[], None]:
+        def run() -> None:
+            self.bench.select(one.where.kind, one.where.indices)
+            self.bench.refresh()
+
+        return run
+
+    def _mend(self, one: Finding) -> Callable[[], None]:
+        def run() -> None:
+            self.bench.select(one.where.kind, one.where.indices)
+            operation = by_name(one.repair)
+            self.bench.operating.do(operation, operation.made(**dict(one.numbers)))
+            self.bench.refresh()
+
+        return run
+
+    def told(self) -> str:
+        item, found = self._found()
+        if item is None:
+            return "Choose a mesh to look it over."
+        return "" if found else f"{item.name} is sound: nothing was found."
