@@ -38,13 +38,14 @@ class Field:
 @dataclass(frozen=True, slots=True, eq=False)
 class Option:
     """A choice of a tool, remembered while the window is open. More than four choices, or a
-    ``listed`` one, unfold as a list."""
+    ``listed`` one, unfold as a list. plain: its choices say what it is."""
 
     name: str
     choices: tuple[tuple[str, str], ...]
     value: str
     choose: Callable[[str], None]
     listed: bool = False
+    plain: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -123,6 +124,8 @@ class Instrument:
     title: ClassVar[str]
     icon: ClassVar[str]
     hint: ClassVar[str]
+    #: What was done last is not shown beside its own numbers.
+    alone: bool = False
     #: The key that takes it in hand, and where it stands among many.
     shortcut: ClassVar[str] = ""
     family: ClassVar[str] = ""

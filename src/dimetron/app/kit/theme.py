@@ -125,7 +125,7 @@ QToolButton[quiet="true"] { border: 1px solid transparent; background: transpare
 QToolButton[quiet="true"]:hover { background: $hover; }
 QToolButton[quiet="true"]:focus { border: 1px solid $accent; }
 QToolButton::menu-indicator, QPushButton::menu-indicator { image: none; width: 0; }
-QPushButton[compact="true"] { text-align: left; padding: 4px 6px; font-size: 13px; }
+QPushButton[compact="true"] { text-align: left; padding: 3px 6px; font-size: 13px; }
 QToolButton[family="true"] { padding: 0; }
 .familyTitle { font-size: 13px; font-weight: 600; }
 #slip { background: $field; border: 1px solid $hairline; border-radius: 4px; }

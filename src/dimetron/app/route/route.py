@@ -285,7 +285,8 @@ class Route(QWidget):
         self._place_panel(held)
         if any(self._boxes[name].station.operations for name in self.families):
             # It stands below the families; until they are made nothing was done.
-            self.slip.refresh(self._theme)
+            alone = tool is not None and tool.alone and not self.panel.isHidden()
+            self.slip.refresh(self._theme, alone)
 
     def _refresh_families(self, held: tuple[str, ...]) -> None:
         session = self._place.session

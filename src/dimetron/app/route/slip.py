@@ -94,8 +94,14 @@ class Slip(QFrame):
         box.addWidget(self.panel)
         self.hide()
 
-    def refresh(self, theme: Theme) -> None:
+    def refresh(self, theme: Theme, aside: bool = False) -> None:
+        """aside: the tool in hand has so many numbers of its own that there is no room. What only
+        selects and asks for nothing needs no slip."""
         step = self._operating.step
+        if step is not None and not step.task.operation.parameters and not step.notes:
+            aside = aside or step.selects
+        if aside:
+            step = None
         self.setVisible(step is not None)
         self._close.setIcon(icon("x", theme.chrome.ink, 15))
         if step is None:

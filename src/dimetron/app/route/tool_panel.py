@@ -35,7 +35,7 @@ _SIDE_BY_SIDE = 4
 _HALF_ROW = 14
 _STEPS = 400
 #: Choices of no more letters, and names of no more, stand in one row where values do.
-_BESIDE, _NAME_BESIDE = 12, 14
+_BESIDE, _NAME_BESIDE = 14, 14
 #: The list of a choice is no wider than that, in pixels.
 _WIDEST_LIST = 460
 
@@ -210,6 +210,7 @@ class ToolPanel(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(6 if beside else 2)
         line.addWidget(words, 2)
+        words.setVisible(beside or not (self.in_rows and option.plain))
         if option.listed or len(option.choices) > _SIDE_BY_SIDE:
             line.addWidget(self._list(option, number), 3)
         else:
@@ -244,7 +245,8 @@ class ToolPanel(QWidget):
             button.setCheckable(True)
             button.setProperty("value", value)
             button.setToolTip(f"{option.name}: {title}")
-            button.setStyleSheet("padding: 3px 0; font-size: 12px; font-weight: 400;")
+            room = 2 if self.in_rows else 3
+            button.setStyleSheet(f"padding: {room}px 0; font-size: 12px; font-weight: 400;")
             button.setMinimumWidth(10)
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _=False, value=value: self._choose(number, value))

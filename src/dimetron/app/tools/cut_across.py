@@ -30,6 +30,7 @@ class _Cut:
 class CutAcross(Tool):
     """Click vertices and edges one after the other; Enter cuts the faces between them."""
 
+    shortcut = "Ctrl+Shift+X"
     family = "cutting"
     name, title, icon = "cut-across", "Cut across", "knife"
     hint = "Click vertices and edges; middles catch, Ctrl lets go. Enter cuts; Escape: one back."

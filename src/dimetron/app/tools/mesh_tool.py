@@ -85,6 +85,8 @@ class MeshTool(Tool):
             if value < 0:
                 raise MeshError("The radius must be nothing or more.")
             self.soft_mm = value
+            # There is no room then for what was done last.
+            self.alone = value > 0
             self.bench.refresh()
 
         return [
@@ -100,7 +102,7 @@ class MeshTool(Tool):
             self.soft_shape = value
             self.bench.refresh()
 
-        return [Option("Fades", SHAPES, self.soft_shape, choose)]
+        return [Option("Fades", SHAPES, self.soft_shape, choose, listed=True)]
 
     def with_mesh(self, item: MeshObject, mesh: Mesh) -> Document:
         return with_item(self.bench.committed, item.id, mesh=mesh)

@@ -19,7 +19,7 @@ class CutSection(Tool):
     """Slide a cutting plane through the model; the board shows what lies on one side of it."""
 
     shortcut = "Shift+X"
-    family = "select"
+    family = "whole"
     name, title, icon = "section", "Section", "slice"
     hint = "Choose the axis to cut across, then slide the plane."
 

@@ -211,7 +211,7 @@ class Shape(MeshTool):
 
         parts = self.bench.kind is not Kind.WHOLE
         return (
-            Option("Select", _KIND_CHOICES, self.bench.kind.value, choose),
+            Option("Select", _KIND_CHOICES, self.bench.kind.value, choose, plain=True),
             *((Option("By a", WAYS, self._way, sweep),) if parts else ()),
             self.axis_option(),
             *self.soft_options(),

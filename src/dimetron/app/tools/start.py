@@ -54,6 +54,7 @@ class Start(Tool):
 
     starter: ClassVar[Starter]
     family = "start"
+    alone = True
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)

@@ -27,7 +27,7 @@ _AROUND = (("middle", "middle"), ("base", "base"), ("origin", "origin"))
 class Turn(MeshTool):
     """Drag round the pivot to turn what is selected, or type by how much."""
 
-    shortcut = "Q"
+    shortcut = "Ctrl+Shift+Q"
     family = "select"
     name, title, icon = "turn", "Turn", "turn"
     hint = "Drag round the pivot; X, Y or Z says about which axis. The grid turns in steps of 15°."

@@ -45,12 +45,14 @@ class Task:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Step:
-    """The last operation, as long as nothing was done since. document: what it made."""
+    """The last operation, as long as nothing was done since. document: what it made; selects: it
+    changed nothing but what is selected."""
 
     task: Task
     how: Any
     document: Document
     notes: tuple[str, ...]
+    selects: bool = False
 
 
 class Operating(QObject):
@@ -222,7 +224,8 @@ class Operating(QObject):
             session.select(chosen.kind, chosen.indices)
         self._numbers[task.operation.name] = how
         notes = tuple(note.words for note in done.notes)
-        self._step = Step(task, how, session.committed, notes)
+        selects = self._selects(task, done)
+        self._step = Step(task, how, session.committed, notes, selects)
         self.stepped.emit()
 
     def _with(self, task: Task, done: Edited) -> Document:

@@ -34,7 +34,7 @@ class Fill:
     title="Fill holes",
     icon="fill",
     needs=Kind.EDGE,
-    key="H",
+    key="Ctrl+Shift+H",
     order=40,
     bare=True,
 )

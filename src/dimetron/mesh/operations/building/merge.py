@@ -28,7 +28,7 @@ class Merge:
     icon="merge",
     needs=Kind.VERTEX,
     also=(Kind.EDGE, Kind.FACE),
-    key="G",
+    key="Ctrl+Shift+J",
     order=60,
     bare=True,
 )

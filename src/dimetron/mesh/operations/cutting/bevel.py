@@ -48,7 +48,7 @@ class Bevel:
     )
 
 
-@operation("bevel", title="Bevel", icon="bevel", needs=Kind.EDGE, key="L", order=10)
+@operation("bevel", title="Bevel", icon="bevel", needs=Kind.EDGE, key="Ctrl+Shift+E", order=10)
 def bevel(mesh: Mesh, chosen: Selection, how: Bevel) -> Edited:
     """Replace edges by bands of faces; where three or more meet, a face closes the corner.
 

@@ -14,7 +14,9 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.topology import Topology
 
 
-@operation("connect", title="Connect", icon="connect", needs=Kind.VERTEX, key="C", order=30)
+@operation(
+    "connect", title="Connect", icon="connect", needs=Kind.VERTEX, key="Ctrl+Shift+C", order=30
+)
 def connect(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Divide faces by edges from one chosen vertex to the next.
 

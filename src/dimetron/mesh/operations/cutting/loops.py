@@ -42,7 +42,13 @@ class Loops:
 
 
 @operation(
-    "loops", title="Edge loops", icon="edge-loops", needs=Kind.EDGE, key="O", order=1, bare=True
+    "loops",
+    title="Edge loops",
+    icon="edge-loops",
+    needs=Kind.EDGE,
+    key="Ctrl+Shift+R",
+    order=1,
+    bare=True,
 )
 def loops(mesh: Mesh, chosen: Selection, how: Loops) -> Edited:
     """Insert loops of edges across the ring of the chosen edges.

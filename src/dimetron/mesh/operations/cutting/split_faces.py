@@ -31,7 +31,7 @@ class SplitFaces:
 
 @operation(
     "split-faces",
-    title="Split into quads",
+    title="Into quads",
     icon="split-faces",
     needs=Kind.FACE,
     order=55,
