@@ -10,6 +10,7 @@ from PIL import Image
 
 from dimetron.demo import beetle, bench, can, clock, odo, snail, tracing
 from dimetron.demo.lines import visible_lines
+from dimetron.demo.modelled import modelled_can
 from dimetron.demo.pencil import Scan, drawn, encoded
 from dimetron.demo.photo import taken
 from dimetron.demo.plan import Clutter, SheetPlan
@@ -113,6 +114,7 @@ PROPS = {
     for prop in (
         Prop("watering-can", "Watering can", can.solid, CAN_SCANS),
         Prop("traced-can", "Traced can", can.solid, CAN_SCANS, traced=tracing.traced_can),
+        Prop("modelled-can", "Modelled can", can.solid, CAN_SCANS, traced=modelled_can),
         Prop("traced-odo", "Traced Odo", odo.solid, ODO_SCANS, traced=tracing.traced_odo),
         Prop(
             "can-sheet", "Watering can’s sheet", can.solid, (), CAN_SHEET, None, "watering can.png"

@@ -13,7 +13,7 @@ from dimetron.document.model import Document
 from dimetron.document.serial import ProjectError
 
 #: Goes up whenever the demo's shapes or drawings change.
-EDITION = 4
+EDITION = 5
 
 
 class UnknownDemo(ValueError):

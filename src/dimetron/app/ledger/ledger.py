@@ -42,11 +42,12 @@ _HEIGHT = 196
 _SAID = 3
 _CSV = "Marks (*.csv)"
 _ALONG = (("straight", None), ("along X", 0), ("along Y", 1), ("along Z", 2))
-_PAGES = ("Landmarks", "Lengths", "Drawings")
+_PAGES = ("Landmarks", "Lengths", "Drawings", "Steps")
 _HINTS = {
     "Landmarks": "Type over it; a coordinate that is emptied is left open",
     "Lengths": "Type over it. ±: how exactly it is known; empty: as lengths usually are; check: it "
     "does not count and is only compared",
+    "Steps": "Click a step to go back or forth to it",
     "Drawings": "Trust: how much its marks count. Stays, scaled apart: yes or no",
 }
 
@@ -73,7 +74,9 @@ class Ledger(QWidget):
         self.lengths.chosen.connect(self._went_to_length)
         self.drawings.chosen.connect(lambda id_: self._session.choose((id_,)))
         self.pages = QStackedWidget()
-        for table in (self.table, self.lengths, self.drawings):
+        self.steps = self._table("Steps", ledger_rows.STEPS, set(), theme)
+        self.steps.chosen.connect(lambda key: self._session.go_to(int(key)))
+        for table in (self.table, self.lengths, self.drawings, self.steps):
             self.pages.addWidget(table)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -153,7 +156,7 @@ class Ledger(QWidget):
             self.known.setText(words)
 
     def set_theme(self, theme: Theme) -> None:
-        for table in (self.table, self.lengths, self.drawings):
+        for table in (self.table, self.lengths, self.drawings, self.steps):
             table.theme = theme
         self.refresh()
 
@@ -166,9 +169,12 @@ class Ledger(QWidget):
         self.table.fill(ledger_rows.landmark_rows(doc, solution))
         self.lengths.fill(ledger_rows.length_rows(doc, solution))
         self.drawings.fill(ledger_rows.drawing_rows(doc, solution))
+        history = self._session.history
+        self.steps.fill(ledger_rows.step_rows(history))
+        self.steps.choose(len(history.steps) - 1 - history.at)
         self._show_lengths()
         self.words.setText(self._in_words(solution))
-        self.drop.setEnabled(self.pages.currentWidget() is not self.drawings)
+        self.drop.setEnabled(self.pages.currentWidget() in (self.table, self.lengths))
 
     def _in_words(self, solution: Solution | None) -> str:
         """How well the marks agree, what does not, and what cannot be known."""

@@ -14,16 +14,30 @@ from dimetron.geometry.views import AXIS_NAMES
 from dimetron.registration.problem import Landmark, Length, PictureLength
 
 if TYPE_CHECKING:
+    from dimetron.document.history import History
     from dimetron.registration.solve import Solution
 
 LANDMARKS = ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch")
 LENGTHS = ("from", "to", "along", "known", "±", "comes out", "off by")
 DRAWINGS = ("drawing", "trust", "stays", "scaled apart", "turned", "marks", "mismatch")
+STEPS = ("step", "what was done")
 _NONE = "–"
 #: Where the greatest miss is less than this, in mm (or as a share of a length), bars stay short.
 _LEAST = 0.01
 #: Instead of how exactly a length is known: as lengths usually are; or it does not count.
 USUAL, CHECK = "usual", "only a check"
+
+
+def step_rows(history: History) -> list[Row]:
+    """The steps done so far, the last one first; those that were undone stand above the current
+    one."""
+    found = []
+    for number, step in enumerate(history.steps):
+        words = step.label or "as it was opened"
+        if number > history.at:
+            words += "  (undone)"
+        found.append(Row(str(number), (str(number), words)))
+    return found[::-1]
 
 
 def landmark_rows(doc: Document, solution: Solution | None) -> list[Row]:

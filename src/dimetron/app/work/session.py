@@ -237,6 +237,19 @@ class Session(QObject):
         self.replacing.emit(False)
         self._step(self._history.redone())
 
+    def go_to(self, number: int) -> None:
+        """To another step, back or forth; the same if there is no such step."""
+        history = self._history
+        if number == history.at or not 0 <= number < len(history.steps):
+            return
+        self.replacing.emit(False)
+        while history.at != number:
+            before = history.at
+            history = history.undone() if number < before else history.redone()
+            if history.at == before:
+                break
+        self._step(history)
+
     def _step(self, to: History) -> None:
         self._drop_preview()
         self._history = to
