@@ -19,6 +19,8 @@ def regridded(mesh: Mesh, size: float) -> tuple[Floats, Ints]:
     """Points (n, 3) near the surface of a closed mesh, and the quads (q, 4) between them. Raises
     MeshError."""
     low, high = mesh.bounds
+    if size > float((high - low).max(initial=0.0)):
+        raise MeshError("The quads are larger than the mesh; take smaller ones.")
     counts = np.ceil((high - low) / size).astype(np.int64) + 2 * _RIM
     if float(np.prod(counts.astype(float))) > MOST_CELLS:
         raise MeshError("Quads so small would be too many; choose larger ones.")

@@ -6,11 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.mesh.arrays import Ints, Mask, unit
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import count, number
 from dimetron.mesh.select import Kind, Selection, vertices_of
+
+#: A border that turns by more has a corner there.
+_CORNER_DEG = 40.0
 
 
 @dataclass(frozen=True)
@@ -25,7 +29,8 @@ class Relax:
     "relax", title="Relax", icon="relax", needs=Kind.VERTEX, also=(Kind.EDGE, Kind.FACE), order=30
 )
 def relax(mesh: Mesh, chosen: Selection, how: Relax) -> Edited:
-    """Move vertices toward the middle of their neighbours; the border relaxes along itself."""
+    """Move vertices toward the middle of their neighbours; a border relaxes along itself, and keeps
+    its corners."""
     t = mesh.topology
     n = t.vertex_count
     mine = vertices_of(mesh, chosen.kind, chosen.indices)
@@ -38,6 +43,8 @@ def relax(mesh: Mesh, chosen: Selection, how: Relax) -> Edited:
     a, b = a[counts], b[counts]
     own = np.zeros(n, bool)
     own[mine] = True
+    own[_corners(mesh, lone)] = False
+    mine = np.flatnonzero(own).astype(np.int32)
     a, b = a[own[a]], b[own[a]]
     number_ = np.bincount(a, minlength=n)
     mine = mine[number_[mine] > 0]
@@ -47,3 +54,14 @@ def relax(mesh: Mesh, chosen: Selection, how: Relax) -> Edited:
         means = sums[mine] / number_[mine, None]
         points[mine] += (means - points[mine]) * how.strength
     return Edited(mesh.with_moved(mine, points[mine]), chosen)
+
+
+def _corners(mesh: Mesh, lone: Mask) -> Ints:
+    """(k,) vertices at which the border turns."""
+    ends = mesh.topology.edges[lone]
+    way = unit(mesh.positions[ends[:, 1]] - mesh.positions[ends[:, 0]])
+    total = np.zeros((len(mesh.positions), 3))
+    np.add.at(total, ends[:, 0], way)
+    np.add.at(total, ends[:, 1], -way)
+    # Ways that lead straight on from one another sum to nothing.
+    return np.flatnonzero(np.linalg.norm(total, axis=1) > 2 * np.sin(np.radians(_CORNER_DEG) / 2))
