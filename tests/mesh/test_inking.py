@@ -141,3 +141,5 @@ def test_ink_that_runs_along_counts_with_both_its_ends() -> None:
     draw.line([(60, 30), (140, 30)], fill=20, width=3)
     found = ink_crossings(picture, (0.0, 30.5), (200.0, 30.5))
     assert found.tolist() == pytest.approx([20.5, 61.5, 139.5, 180.5], abs=1.5)
+    alone = ink_crossings(picture, (40.0, 30.5), (160.0, 30.5))
+    assert alone.tolist() == pytest.approx([20, 100], abs=6)

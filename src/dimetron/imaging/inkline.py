@@ -21,6 +21,8 @@ _INK, _FAINTEST = 0.4, 0.1
 _ROOM = 4
 #: A run of ink so many times as long as a stroke is wide runs along the line, not across it.
 _ALONG = 4.0
+#: A stroke is no wider than this, in pixels, where all of the ink seems to run along.
+_WIDEST = 8.0
 
 
 def ink_crossings(image: Image.Image, a: Pair, b: Pair, medium: Medium = PENCIL) -> Floats:
@@ -58,10 +60,10 @@ def _profile(dark: NDArray[np.float32], begin: Floats, way: Floats, long: float)
 
 def _middles(profile: Floats, starts: NDArray[np.intp], stops: NDArray[np.intp]) -> Floats:
     """(k,) in samples: of each run of ink the middle by its darkness, or both ends."""
-    wide = float(np.median(stops - starts))
+    wide = min(float(np.median(stops - starts)), _WIDEST * _FINE)
     found = []
     for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
-        if stop - start > _ALONG * wide and len(starts) > 1:
+        if stop - start > _ALONG * wide:
             found += [start + wide / 2, stop - wide / 2]
             continue
         weight = profile[start:stop]

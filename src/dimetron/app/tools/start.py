@@ -20,6 +20,7 @@ from dimetron.geometry.views import AXIS_NAMES, View
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.edit import turned_over
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.select import Kind, none
 from dimetron.mesh.starter import Starter
 
 _Z = 2
@@ -117,6 +118,8 @@ class Start(Tool):
             id_, place = self._shown
             self.bench.commit(self.bench.document, f"Add a {self.title.lower()}")
             self.bench.choose((id_,))
+            # Sizes that are typed next are those of all of it.
+            self.bench.select(Kind.WHOLE, none())
             self._made = _Made(id_, place, self.bench.committed)
         self._start = self._shown = None
 
