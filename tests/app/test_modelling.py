@@ -3,18 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from dimetron.app.tray.cards.mesh import MeshCard
+from dimetron.app.tray.mesh_rows import MeshRows
 from dimetron.demo import can
 from dimetron.demo.project import project
+from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh, without_item
+from dimetron.document.model import Document
+from dimetron.formats.export import export
+from dimetron.geometry.views import View
+from dimetron.mesh.evening import uneven
+from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
+from dimetron.mesh.seen_outline import outline_of
 from dimetron.mesh.select import Kind
 from dimetron.mesh.select_words import selected
 from tests.app.conftest import NONE, Hand, over, turn
