@@ -22,6 +22,7 @@ NAMES = (
     "used",
     "load",
     "trace",
+    "model",
 )
 
 

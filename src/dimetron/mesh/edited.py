@@ -12,7 +12,7 @@ from dimetron.mesh.layers import On, Source, layers
 from dimetron.mesh.mesh import Change, Mesh
 from dimetron.mesh.select import Kind, Selection, none
 from dimetron.mesh.topology import Topology
-from dimetron.mesh.triangulate import carried
+from dimetron.mesh.triangulate import carried, kept_triangles
 
 NOTHING = Selection(Kind.WHOLE, none())
 
@@ -178,9 +178,21 @@ def _with_corners(
     # The first of several that become one stands for them.
     vertex = np.full(len(positions), -1, np.int32)
     vertex[new[there][::-1]] = there[::-1]
-    edge = _merged_edges(old, topology, new)
+    on_edges = chosen.kind is Kind.EDGE or any(
+        layer.on is On.EDGE for layer in mesh.layers.values()
+    )
+    edge = _merged_edges(old, topology, new) if on_edges else None
     face, corner = (np.flatnonzero(mask).astype(np.int32) for mask in (stays, keep))
-    return rebuilt(mesh, positions, topology, Origin(vertex, face, corner, edge), chosen)
+    done = rebuilt(mesh, positions, topology, Origin(vertex, face, corner, edge), chosen)
+    if "triangles" in mesh.__dict__:
+        same = stays & (np.bincount(old.corner_face, keep, minlength=old.face_count) == old.sizes)
+        moved = (positions[new.clip(0)] != mesh.positions).any(axis=1)
+        same[old.corner_face[moved[old.corners]]] = False
+        where = done.mesh.positions
+        triangles = kept_triangles(mesh.triangles, old, new, where, topology, face, same)
+        freeze(triangles)
+        done.mesh.__dict__["triangles"] = triangles
+    return done
 
 
 def _merged_edges(before: Topology, after: Topology, new: Ints) -> Ints:

@@ -127,16 +127,22 @@ def replaced(mesh: Mesh, what: Replacement, chosen: Selection = NOTHING) -> Edit
     sizes = np.concatenate([_NO, *(f.sizes for f in what.faces)]).astype(np.int32)
     corners = np.concatenate([_NO, *(f.vertices for f in what.faces)]).astype(np.int32)
     faces_from = np.concatenate([_NO, *(f.face for f in what.faces)]).astype(np.int32)
-    grown = old.patched(at, to, sizes, corners, len(positions))
     face = np.concatenate([np.arange(old.face_count, dtype=np.int32), faces_from])
-    corner = _corner_source(mesh, what.faces)
-    vertex = what.points.source(n)
-    fresh = np.arange(old.face_count, grown.face_count)
+    origin = Origin(what.points.source(n), face, _corner_source(mesh, what.faces))
     touched = _touched(old, at, what.moved)
-    renewed = np.concatenate([np.flatnonzero(touched), fresh])
-    if not len(what.gone) and not _freed(old, grown, at).any():
-        return rebuilt(mesh, positions, grown, Origin(vertex, face, corner), chosen, renewed)
-    return _without(mesh, what, positions, grown, Origin(vertex, face, corner), chosen, touched)
+    if len(what.gone) or _freed(old, at, to, corners, len(positions)).any():
+        return _without(mesh, what, positions, _Grown(sizes, corners), origin, chosen, touched)
+    grown = old.patched(at, to, sizes, corners, len(positions))
+    renewed = np.concatenate([np.flatnonzero(touched), np.arange(old.face_count, grown.face_count)])
+    return rebuilt(mesh, positions, grown, origin, chosen, renewed)
+
+
+@dataclass(frozen=True, eq=False)
+class _Grown:
+    """The faces that are added: sizes (a,), corners (sum of sizes,)."""
+
+    sizes: Ints
+    corners: Ints
 
 
 def _corner_source(mesh: Mesh, faces: Sequence[Faces]) -> Source:
@@ -162,12 +168,16 @@ def _touched(old: Topology, at: Ints, moved: Ints) -> Mask:
     return touched
 
 
-def _freed(old: Topology, grown: Topology, at: Ints) -> Mask:
-    """(n',) vertices that were named by renamed corners, and are by none now."""
-    freed = np.zeros(grown.vertex_count, bool)
+def _freed(old: Topology, at: Ints, to: Ints, added: Ints, count: int) -> Mask:
+    """(count,) vertices that were named by renamed corners, and are by none now."""
+    freed = np.zeros(count, bool)
     freed[old.corners[at]] = True
     if freed.any():
-        freed[grown.corners] = False
+        left = np.ones(len(old.corners), bool)
+        left[at] = False
+        freed[old.corners[left]] = False
+        freed[to] = False
+        freed[added] = False
     return freed
 
 
@@ -175,37 +185,37 @@ def _without(
     mesh: Mesh,
     what: Replacement,
     positions: Floats,
-    grown: Topology,
+    added: _Grown,
     origin: Origin,
     chosen: Selection,
     touched: Mask,
 ) -> Edited:
     old = mesh.topology
-    stays = np.ones(grown.face_count, bool)
-    stays[what.gone] = False
-    keep = np.repeat(stays, grown.sizes)
-    used = np.ones(grown.vertex_count, bool)
+    named = old.corners.copy()
+    named[what.renamed[0]] = what.renamed[1]
+    kept = np.ones(old.face_count, bool)
+    kept[what.gone] = False
+    keep = kept[old.corner_face]
+    corners = np.concatenate([named[keep], added.corners])
+    used = np.ones(len(positions), bool)
     used[old.corners] = False
     used[old.vertex_count :] = False
-    used[grown.corners[keep]] = True
+    used[corners] = True
     new = (np.cumsum(used) - 1).astype(np.int32)
-    offsets = np.concatenate([[0], np.cumsum(grown.sizes[stays])]).astype(np.int32)
-    topology = Topology(offsets, new[grown.corners[keep]], int(used.sum()))
+    sizes = np.concatenate([old.sizes[kept], added.sizes])
+    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
+    topology = Topology(offsets, new[corners], int(used.sum()))
+    whole = np.ones(len(added.corners), bool)
     source = Origin(
         origin.vertex[np.flatnonzero(used)],
-        origin.face[stays],
-        origin.corner[np.flatnonzero(keep)],
+        origin.face[np.concatenate([kept, np.ones(len(added.sizes), bool)])],
+        origin.corner[np.flatnonzero(np.concatenate([keep, whole]))],
     )
     made = rebuilt(mesh, positions[used], topology, source, chosen)
     if "triangles" in mesh.__dict__:
-        kept = stays[: old.face_count]
         before = new[mesh.triangles[kept[old.triangle_faces]]]
-        again = np.concatenate(
-            [
-                np.flatnonzero(touched[kept]),
-                np.arange(int(kept.sum()), topology.face_count),
-            ]
-        )
+        fresh = np.arange(int(kept.sum()), topology.face_count)
+        again = np.concatenate([np.flatnonzero(touched[kept]), fresh])
         triangles = carried(before, made.mesh.positions, topology, again)
         freeze(triangles)
         made.mesh.__dict__["triangles"] = triangles

@@ -54,11 +54,9 @@ def _runs_up(topology: Topology, corners: Ints) -> Mask:
 def loop(topology: Topology, edges: Ints) -> Ints:
     """Edges that go straight on from the given ones: at vertices where four edges meet across from
     one another, along the border where there is one."""
-    n = topology.vertex_count
-    valence = np.bincount(topology.edges.ravel(), minlength=n)
-    faces = np.bincount(topology.corners, minlength=n)
+    valence, faces = topology.valence, topology.face_valence
+    borders = topology.border_valence
     lone = topology.edge_face_count == 1
-    borders = np.bincount(topology.edges[lone].ravel(), minlength=n)
     there = np.zeros(len(topology.edges), bool)
     there[edges] = True
     front = np.asarray(edges)

@@ -112,6 +112,9 @@ class Topology:
 
     @cached_property
     def _table(self) -> _Edges:
+        pending = self.__dict__.pop("_pending", None)
+        if pending is not None:
+            return _patched_table(pending[0], self, pending[1])
         keys = _keys(self.corners, self.corners[self.next_corner])
         # As np.unique with its inverse, in two thirds of the time.
         order = np.argsort(keys, kind="stable")
@@ -177,6 +180,23 @@ class Topology:
         return Neighbours(_starts(sizes), others[apart])
 
     @cached_property
+    def valence(self) -> Ints:
+        """(n,) how many edges meet at each vertex."""
+        return np.bincount(self.edges.ravel(), minlength=self.vertex_count)
+
+    @cached_property
+    def border_valence(self) -> Ints:
+        """(n,) how many of them are open."""
+        return np.bincount(
+            self.edges[self.edge_face_count == 1].ravel(), minlength=self.vertex_count
+        )
+
+    @cached_property
+    def face_valence(self) -> Ints:
+        """(n,) how many faces meet at each vertex."""
+        return np.bincount(self.corners, minlength=self.vertex_count)
+
+    @cached_property
     def loose_vertices(self) -> Ints:
         """(k,) vertices of no face."""
         used = np.zeros(self.vertex_count, bool)
@@ -218,13 +238,14 @@ class Topology:
             vertex_count,
         )
         self._hand_on(grown, sizes)
-        if "_table" in self.__dict__:
+        if "_table" in self.__dict__ or "_pending" in self.__dict__:
             touched = np.zeros(len(grown.corners), bool)
             touched[at] = True
             # The edge that leads to a corner changes with it.
             touched[: len(changed)] |= touched[self.next_corner]
             touched[len(changed) :] = True
-            grown.__dict__["_table"] = _patched_table(self._table, grown, touched)
+            # Brought up to date when edges are asked for.
+            grown.__dict__["_pending"] = self._table, touched
         return grown
 
     def _hand_on(self, grown: Topology, sizes: Ints) -> None:

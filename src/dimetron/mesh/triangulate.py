@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.mesh.arrays import Floats, Ints, Mask
+from dimetron.mesh.arrays import Floats, Ints, Mask, spans
 from dimetron.mesh.topology import Topology
 
 #: Quads reckoned with at a time.
@@ -40,6 +40,27 @@ def carried(before: Ints, positions: Floats, topology: Topology, faces: Ints) ->
     out = np.empty((int(first[-1]), 3), np.int32)
     out[: len(before)] = before
     _fill(out, first, positions, topology, faces)
+    return out
+
+
+def kept_triangles(
+    before: Ints,
+    old: Topology,
+    new: Ints,
+    positions: Floats,
+    topology: Topology,
+    faces: Ints,
+    same: Mask,
+) -> Ints:
+    """Triangles (t', 3) for a topology whose faces (k,) are some of the old ones, with vertices
+    renamed (n,): those that are the same (f,) keep theirs, the others are covered anew."""
+    first = topology.first_triangle
+    out = np.empty((int(first[-1]), 3), np.int32)
+    kept = same[faces]
+    own = np.flatnonzero(kept)
+    counts = topology.sizes[own] - 2
+    out[spans(first[own], counts)] = new[before[spans(old.first_triangle[faces[own]], counts)]]
+    _fill(out, first, positions, topology, np.flatnonzero(~kept))
     return out
 
 

@@ -36,7 +36,8 @@ def need_closed(mesh: Mesh, which: str = "The mesh") -> None:
 
 def as_solid(mesh: Mesh, id_: int = -1, which: str = "The mesh") -> manifold3d.Manifold:
     """A closed mesh as a solid whose triangles remember their faces. Raises MeshError."""
-    need_closed(mesh, which)
+    if not mesh.topology.face_count:
+        need_closed(mesh, which)
     triangles = np.ascontiguousarray(mesh.triangles, np.uint64)
     if id_ < 0:
         id_ = manifold3d.Manifold.reserve_ids(1)
@@ -49,6 +50,7 @@ def as_solid(mesh: Mesh, id_: int = -1, which: str = "The mesh") -> manifold3d.M
     )
     solid = manifold3d.Manifold(raw)
     if solid.status() != manifold3d.Error.NoError:
+        need_closed(mesh, which)
         raise MeshError(f"{which} is not a solid: its surface meets itself at an edge.")
     if solid.volume() < 0:
         return as_solid(turned_over(mesh), id_, which)
@@ -80,7 +82,11 @@ def told_back(mesh: Mesh, solid: manifold3d.Manifold, others: Sequence[Mesh] = (
         np.arange(0, triangles.size + 1, 3, dtype=np.int32), triangles.ravel(), len(positions)
     )
     none = np.full(triangles.size, -1, np.int32)
-    origin = Origin(_vertices_from(mesh.positions, positions), face, none)
+    # Which vertices are old ones is looked for only where something is known of them.
+    known = any(layer.on in (On.VERTEX, On.EDGE) for layer in mesh.layers.values())
+    nowhere = np.full(len(positions), -1, np.int32)
+    vertex = _vertices_from(mesh.positions, positions) if known else nowhere
+    origin = Origin(vertex, face, none)
     made = rebuilt(mesh, positions, topology, origin, NOTHING).mesh
     key = runs.astype(np.int64) * (int(old_face.max(initial=0)) + 1) + old_face
     if all((one.topology.sizes == 3).all() for one in (mesh, *others)):
