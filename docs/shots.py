@@ -25,17 +25,14 @@ def main() -> int:
 
 
 def _take() -> int:
-    import numpy as np
     from PySide6.QtCore import QEvent, QPoint, QPointF
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
     from dimetron.app.shell.window import Window
     from dimetron.app.start import application
-    from dimetron.app.tools.shape import change_kind
     from dimetron.app.work.settings import Settings
     from dimetron.demo import shelf
-    from dimetron.mesh.select import Kind
 
     application()
     window = Window(Settings())
@@ -76,7 +73,6 @@ def _take() -> int:
         return QPointF(rect.x + float(x), rect.y + float(y)).toPoint()
 
     FOLDER.mkdir(parents=True, exist_ok=True)
-    shoot("empty")
     window.open_demo()
     wait(lambda: len(window.pictures.pyramids) == 3)
     board.fit_all()
@@ -90,14 +86,13 @@ def _take() -> int:
     front = session.document.drawings[0].id
     board.fit_all()
 
-    body = session.document.meshes[0].id
-    window.navigation.take("shape")
-    session.choose((body,))
-    change_kind(window.workbench, Kind.FACE)
-    top = int(np.argmax(session.document.mesh(body).mesh.face_centres[:, 2]))
-    session.select(Kind.FACE, np.array([top], np.int32))
-    window.navigation.take("extrude")
-    shoot("model")
+    _model(window, wait, shoot, at)
+    session.mark_saved(session.committed, Path("shots.dimetron"))
+    session.open(shelf.project("watering-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    front = session.document.drawings[0].id
+    board.fit_all()
 
     window.route.open("hand-off")
     shoot("hand-off")
@@ -115,13 +110,82 @@ def _take() -> int:
     return 0
 
 
+def _model(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:
+    """A cylinder whose rows meet the ink, its smooth surface, a bevel, what is not sound, and the
+    finished can."""
+    import numpy as np
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    from dimetron.app.tools.shape import change_kind
+    from dimetron.demo import shelf
+    from dimetron.document.model import Smoothing, with_item
+    from dimetron.mesh.operation import by_name
+    from dimetron.mesh.select import Kind, Selection
+    from dimetron.mesh.select_words import turns
+    from dimetron.mesh.starter import starters
+
+    session, board = window.session, window.board
+    body = session.document.meshes[0].id
+    cylinder = starters()["cylinder"]
+    low, high = np.array([-70.0, -70.0, 5.0]), np.array([70.0, 70.0, 188.0])
+    mesh = cylinder.filling(low, high, 2, cylinder.settings(sides=16, rows=8))
+    session.commit(with_item(session.committed, body, mesh=mesh), "Add a cylinder")
+    session.choose((body,))
+    window.navigation.take("to-the-ink")
+    heights = np.linspace(5, 188, 9)
+    for slot in ("elevation", "side"):
+        for z in heights[:-2] if slot == "side" else heights:
+            spot = at(slot, (20.0, 20.0, float(z)))
+            QTest.mouseMove(board, spot)
+            QTest.qWait(40)
+            QTest.mouseClick(board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+    QTest.mouseMove(board, at("side", (20.0, 20.0, float(heights[-2]))))
+    shoot("to-the-ink")
+    for z in heights[-2:]:
+        spot = at("side", (20.0, 20.0, float(z)))
+        QTest.mouseMove(board, spot)
+        QTest.qWait(40)
+        QTest.mouseClick(board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+    fitted = session.committed.mesh(body).mesh
+    smooth = Smoothing(2, 3, "both")
+    doc = with_item(session.committed, body, mesh=fitted, smooth=smooth, even=("x",))
+    session.commit(doc, "Smooth")
+    window.navigation.take("shape")
+    change_kind(window.workbench, Kind.EDGE)
+    t = fitted.topology
+    level = np.isclose(fitted.positions[t.edges][:, :, 2], heights[5], atol=1.0).all(axis=1)
+    session.select(Kind.EDGE, np.flatnonzero(level).astype(np.int32))
+    shoot("smooth", unpointed=True)
+    session.commit(with_item(session.committed, body, smooth=Smoothing()), "As it is")
+    top = np.isclose(fitted.positions[t.edges][:, :, 2], fitted.bounds[1, 2], atol=0.5).all(axis=1)
+    rim = top & (turns(fitted) > 60)
+    session.select(Kind.EDGE, np.flatnonzero(rim).astype(np.int32))
+    window.navigation.take("bevel")
+    window.operating.do(by_name("bevel"), by_name("bevel").made(width=9.0, segments=3))
+    shoot("bevel", unpointed=True)
+    holed = session.committed.mesh(body).mesh
+    gone = Selection(Kind.FACE, np.array([5, 6, 40, 41, 42], np.int32))
+    holed = by_name("flip")(by_name("delete")(holed, gone).mesh, gone).mesh
+    session.commit(with_item(session.committed, body, mesh=holed), "Holes")
+    window.navigation.take("health")
+    window.tools["health"].actions()[0].run()
+    shoot("health", unpointed=True)
+    session.mark_saved(session.committed, Path("shots.dimetron"))
+    session.open(shelf.project("modelled-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    board.fit_all()
+    window.navigation.take("shape")
+    shoot("modelled", unpointed=True)
+
+
 def _trace(window: Window, wait: Callable, shoot: Callable, at: Callable) -> None:
     """Following the spout, the points of the can's profile, and Odo from three outlines."""
     from PySide6.QtCore import Qt
     from PySide6.QtTest import QTest
 
     from dimetron.demo import shelf
-    from dimetron.document.outline import outlines_of
 
     session, board = window.session, window.board
 
@@ -142,11 +206,6 @@ def _trace(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     shoot("trace")
     window.board.tool.abandon()
     window.board.tool.abandon()
-    session.choose((outlines_of(session.document)[0].id,))
-    window.navigation.take("points")
-    tool = board.tool
-    tool.select(tool.outline(), (2,))
-    shoot("outline-points", unpointed=True)
     lay("traced-odo")
     window.navigation.take("make-solid")
     session.choose((session.document.meshes[0].id,))
@@ -333,32 +392,13 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
 
 
 def _beetle(window: Window, lay: Callable, wait: Callable, shoot: Callable) -> None:
-    """The beetle, white on blue: its views found anywhere, and their ink alone over a mesh."""
-    from dimetron.demo import beetle
-    from dimetron.document import placing, preparing
-    from dimetron.document.edits import with_mesh
-
+    """The beetle, white on blue: its views found anywhere."""
     session = window.session
     lay("beetle-sheet")
     window.commands.run("find-views")
     wait(lambda: len(session.document.drawings) == 4 and not window.pictures.busy)
     session.choose((session.document.drawings[3].id,))
     shoot("beetle")
-    doc = session.committed
-    doc = preparing.sized(doc, doc.drawings[2].id, beetle.LENGTH_MM, 0)
-    session.commit(preparing.place_all(doc, doc.sheets[0].id), "Place all views")
-    doc, _ = with_mesh(session.committed, beetle.wings(), "wings")
-    drawings = tuple(d.id for d in doc.drawings)
-    session.commit(placing.shown_as(doc, drawings, ink_alone=True), "Ink alone")
-    window.navigation.take("arrange")
-    window.board.fit_all()
-    session.choose((drawings[2],))
-    window.tray.cards[drawings[2]].tabs[1].click()
-    shoot("beetle-day", unpointed=True)
-    window.switch_theme()
-    shoot("beetle-night", unpointed=True)
-    window.switch_theme()
-    window.tray.cards[drawings[2]].tabs[0].click()
 
 
 if __name__ == "__main__":

@@ -21,11 +21,12 @@ _POLE = 6
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Finding:
-    """name: of the kind of trouble; words: how much of it there is; where: the parts it is about;
+    """name: of the kind of trouble; words: how much of it there is, and short the same in a word or
+    two; where: the parts it is about;
     repair: the operation that mends it, and with which numbers; none if only a person can say."""
 
     name: str
-    title: str
+    short: str
     words: str
     where: Selection
     repair: str = ""
@@ -35,7 +36,7 @@ class Finding:
 @dataclass(frozen=True, slots=True)
 class _Kind:
     name: str
-    title: str
+    short: str
     one: str
     many: str
     kind: Kind
@@ -44,22 +45,22 @@ class _Kind:
 
 
 _KINDS = (
-    _Kind("nonmanifold", "Crowded edges", "edge of three or more faces",
+    _Kind("nonmanifold", "crowded", "edge of three or more faces",
           "edges of three or more faces", Kind.EDGE),
-    _Kind("flipped", "Turned faces", "face the wrong way round", "faces the wrong way round",
+    _Kind("flipped", "turned", "face the wrong way round", "faces the wrong way round",
           Kind.FACE, "alike"),
-    _Kind("doubled-faces", "Doubled faces", "doubled face", "doubled faces", Kind.FACE, "delete"),
-    _Kind("doubled-vertices", "Doubled vertices", "doubled vertex", "doubled vertices",
+    _Kind("doubled-faces", "faces doubled", "doubled face", "doubled faces", Kind.FACE, "delete"),
+    _Kind("doubled-vertices", "doubled", "doubled vertex", "doubled vertices",
           Kind.VERTEX, "weld", (("within", 1e-6),)),
-    _Kind("no-area", "Faces without area", "face without area", "faces without area",
+    _Kind("no-area", "without area", "face without area", "faces without area",
           Kind.FACE, "merge", (("apart", True),)),
-    _Kind("loose", "Loose vertices", "loose vertex", "loose vertices", Kind.VERTEX, "delete"),
-    _Kind("open", "Open borders", "open edge", "open edges", Kind.EDGE, "fill-holes"),
-    _Kind("ngons", "Many corners", "face of more than four corners",
+    _Kind("loose", "loose", "loose vertex", "loose vertices", Kind.VERTEX, "delete"),
+    _Kind("open", "open edges", "open edge", "open edges", Kind.EDGE, "fill-holes"),
+    _Kind("ngons", "large faces", "face of more than four corners",
           "faces of more than four corners", Kind.FACE, "split-faces"),
-    _Kind("off-plane", "Bent quads", "quad out of its plane", "quads out of their plane",
+    _Kind("off-plane", "bent quads", "quad out of its plane", "quads out of their plane",
           Kind.FACE, "triangulate"),
-    _Kind("poles", "Poles", f"vertex where {_POLE} edges or more meet",
+    _Kind("poles", "poles", f"vertex where {_POLE} edges or more meet",
           f"vertices where {_POLE} edges or more meet", Kind.VERTEX),
 )  # fmt: skip
 
@@ -84,7 +85,8 @@ def findings(mesh: Mesh) -> tuple[Finding, ...]:
         if len(where):
             words = f"1 {kind.one}" if len(where) == 1 else f"{len(where)} {kind.many}"
             chosen = Selection(kind.kind, where.astype(np.int32))
-            found.append(Finding(kind.name, kind.title, words, chosen, kind.repair, kind.numbers))
+            short = f"{len(where)} {kind.short}"
+            found.append(Finding(kind.name, short, words, chosen, kind.repair, kind.numbers))
     return tuple(found)
 
 

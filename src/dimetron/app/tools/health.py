@@ -40,8 +40,10 @@ class Health(Shape):
         if item is None:
             return ()
         acts: list[Action] = []
-        for one in found:
-            acts.append(Action(f"see-{one.name}", one.words, self._see(one), "Show where"))
+        # What can be mended stands in a row with what mends it.
+        for one in sorted(found, key=lambda one: not one.repair):
+            hint = f"{one.words}: show where"
+            acts.append(Action(f"see-{one.name}", one.short, self._see(one), hint))
             if one.repair:
                 title = by_name(one.repair).title
                 hint = f"{one.words}: {by_name(one.repair).sentence}"
