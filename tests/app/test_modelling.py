@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from dimetron.app.tray.cards.mesh import MeshCard
+from dimetron.app.tray.cards.version import VersionCard
 from dimetron.app.tray.mesh_rows import MeshRows
 from dimetron.demo import can
 from dimetron.demo.project import project
@@ -390,3 +391,58 @@ def test_the_steps_done_so_far_are_a_list_to_go_back_and_forth_in(grid: Hand) ->
     assert (mesh(hand).topology.sizes == 3).all()
     hand.session.go_to(99)
     assert hand.session.history.at == 3
+
+
+def test_what_a_step_leaves_is_told_and_shown(grid: Hand) -> None:
+    hand = grid
+    corner = by_name("bevel").made(width=4.0, segments=3)
+    hand.session.select(Kind.EDGE, selected(mesh(hand), "edges:sharp=30").indices)
+    hand.window.operating.do(by_name("bevel"), corner)
+    turn()
+    slip = hand.window.route.slip
+    assert "8 faces of more than four corners" in slip.panel._told.text()
+    show = next(b for b in slip.panel.findChildren(QPushButton) if b.property("act") == "show")
+    QTest.mouseClick(show, Qt.MouseButton.LeftButton)
+    assert hand.session.kind is Kind.FACE
+    assert (mesh(hand).topology.sizes[hand.session.selected] > 4).all()
+    assert len(hand.session.selected) == 8
+
+
+def test_a_version_is_kept_and_returned_to_by_its_card(grid: Hand) -> None:
+    hand = grid
+    before = mesh(hand)
+    hand.key(Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    hand.window.commands.run("do.subdivide")
+    turn()
+    card_ = next(iter(hand.window.tray.findChildren(VersionCard)))
+    assert card_.badge.text() == "Version of body"
+    QTest.mouseClick(card_.back, Qt.MouseButton.LeftButton)
+    assert mesh(hand) is before
+    assert hand.session.history.undo_label == "Return to body, version 1"
+    hand.session.undo()
+    assert mesh(hand).topology.face_count == 54 * 4
+
+
+def test_points_snap_to_middles_and_edges_and_ctrl_lets_go(grid: Hand) -> None:
+    hand = grid
+    doc, _ = with_mesh(hand.session.committed, box((60, -5, 0), (80, 5, 60)), "post")
+    hand.session.commit(doc, "Add")
+    hand.board.fit_all()
+    for name in ("grid", "ink"):
+        if name in hand.window.workbench.snaps:
+            hand.window.workbench.toggle_snap(name)
+    if "vertex" not in hand.window.workbench.snaps:
+        hand.window.workbench.toggle_snap("vertex")
+    kind(hand, "vertex")
+    hand.session.choose((hand.doc.meshes[0].id,))
+    begin = hand.at("elevation", (30, -30, 60))
+    for end, x, z in (((60.6, 0, 31), 60, 30), ((60.6, 0, 14), 60, None)):
+        hand.drag(begin, hand.at("elevation", end))
+        top = mesh(hand).positions[np.argmax(mesh(hand).positions[:, 0])]
+        assert top[0] == pytest.approx(x)
+        if z is not None:
+            assert top[2] == pytest.approx(z), "the middle catches"
+        hand.session.undo()
+    end = hand.at("elevation", (62, 0, 31))
+    hand.drag(begin, end, keys=Qt.KeyboardModifier.ControlModifier)
+    assert mesh(hand).positions[:, 0].max() != pytest.approx(60, abs=0.2)

@@ -356,3 +356,20 @@ def test_the_mesh_is_valid_after_any_sequence_of_operations(data: st.DataObject)
         assert np.isfinite(mesh.positions).all()
         assert len(mesh.triangles) == int((mesh.topology.sizes - 2).sum())
         assert len(mesh.topology.corners) < 20_000
+
+
+def test_corners_are_cut_off_so_far_along_their_edges() -> None:
+    vertices = Selection(Kind.VERTEX, every(CUBE, Kind.VERTEX))
+    done = by_name("bevel")(CUBE, vertices, width=2.0)
+    told = sound(done.mesh)
+    assert (told.vertices, told.faces, euler(done.mesh)) == (24, 14, 2)
+    assert told.volume_mm3 == pytest.approx(1000 - 8 * 8 / 6)
+    assert len(done.selection.indices) == 8
+    limited = by_name("bevel")(CUBE, vertices, width=50.0)
+    assert "limited to 4.995 mm" in limited.notes[0].words
+    sound(limited.mesh)
+    inner = Selection(Kind.VERTEX, np.array([vertex_at(GRID, 10 / 3, 10 / 3, 10)], np.int32))
+    assert sound(by_name("bevel")(GRID, inner, width=1.0).mesh).faces == 55
+    with pytest.raises(MeshError, match="within a surface"):
+        rim = Selection(Kind.VERTEX, np.array([vertex_at(TROUGH, 0, 0, 10)], np.int32))
+        by_name("bevel")(TROUGH, rim)

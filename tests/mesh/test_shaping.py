@@ -16,6 +16,7 @@ from dimetron.mesh.findings import findings
 from dimetron.mesh.health import health
 from dimetron.mesh.joined import joined
 from dimetron.mesh.layers import Layer, On
+from dimetron.mesh.measures import measured
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.nearest import Surface
 from dimetron.mesh.operation import by_name
@@ -332,3 +333,23 @@ def test_more_selections() -> None:
         by_name("similar")(GRID, Selection(Kind.VERTEX, np.array([0], np.int32)))
     with pytest.raises(MeshError, match="beside each other"):
         by_name("band")(GRID, faces_where(GRID, x=0.0, y=5.0, z=5.0))
+
+
+def test_what_is_selected_is_measured() -> None:
+    top = edges_where(CUBE, z=10.0)
+    assert measured(CUBE, top) == (pytest.approx(40), False)
+    assert measured(CUBE, selected(CUBE, "faces:all")) == (pytest.approx(600), True)
+    ends = Selection(Kind.VERTEX, np.array([0, 7], np.int32))
+    assert measured(CUBE, ends) == (pytest.approx(10 * np.sqrt(3)), False)
+    assert measured(CUBE, Selection(Kind.VERTEX, np.array([1], np.int32))) is None
+    assert measured(CUBE, Selection(Kind.EDGE, np.zeros(0, np.int32))) is None
+
+
+def test_what_is_uneven_is_selected() -> None:
+    lifted = MIDDLE.positions.copy()
+    lifted[3, 2] += 1
+    found = by_name("uneven")(MIDDLE.with_positions(lifted))
+    assert 3 in found.selection.indices
+    assert len(found.selection.indices) == 2
+    with pytest.raises(MeshError, match="the same"):
+        by_name("uneven")(MIDDLE)

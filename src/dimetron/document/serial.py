@@ -131,7 +131,7 @@ def _from_format_10(tree: dict[str, Any]) -> dict[str, Any]:
             "guide": False,
         }
         meshes = [{**plain, **m} if isinstance(m, dict) else m for m in meshes]
-    return {**tree, "meshes": meshes, "version": 11}
+    return {"versions": [], **tree, "meshes": meshes, "version": 11}
 
 
 #: From each format to the next one, in order.

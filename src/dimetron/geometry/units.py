@@ -73,6 +73,15 @@ def format_length(mm: float, unit: Unit, *, digits: int | None = None, suffix: b
     return text + ending if suffix else text
 
 
+def format_area(mm2: float, unit: Unit) -> str:
+    """Write square millimetres in the square of ``unit``, to four figures: ``1688 mm²``."""
+    feet = unit is Unit.FEET_INCHES
+    per = (MM_PER_INCH * 12) ** 2 if feet else unit.mm**2
+    value = mm2 / per
+    digits = max(0, 3 - math.floor(math.log10(abs(value)))) if value else 0
+    return f"{_decimal(value, digits)} {'ft' if feet else unit.value}²"
+
+
 def _decimal(value: float, decimals: int) -> str:
     text = f"{value:.{decimals}f}"
     if "." in text:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.health import doubled_faces, doubled_vertices, face_areas, flipped_faces
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection
@@ -112,3 +113,29 @@ def off_plane(mesh: Mesh) -> Ints:
 def _poles(mesh: Mesh) -> Ints:
     valence = np.bincount(mesh.topology.edges.ravel(), minlength=len(mesh.positions))
     return np.flatnonzero(valence >= _POLE)
+
+
+#: Larger meshes are not looked over after every step.
+_MOST_CORNERS = 100_000
+
+
+def left_by(before: Mesh, done: Edited) -> tuple[Note, ...]:
+    """What an operation left behind that was not there: faces of many corners, doubled vertices,
+    unless it says so itself."""
+    mesh = done.mesh
+    if len(mesh.topology.corners) > _MOST_CORNERS:
+        return ()
+    found = []
+    if not any(note.kind is Kind.FACE for note in done.notes):
+        large = np.flatnonzero(mesh.topology.sizes > 4)
+        more = len(large) - int((before.topology.sizes > 4).sum())
+        if more > 0:
+            words = "1 face" if more == 1 else f"{more} faces"
+            note = Note(f"{words} of more than four corners.", Kind.FACE, large.astype(np.int32))
+            found.append(note)
+    doubled = doubled_vertices(mesh)
+    more = len(doubled) - len(doubled_vertices(before))
+    if more > 0:
+        words = "1 vertex stands" if more == 1 else f"{more} vertices stand"
+        found.append(Note(f"{words} where another one does.", Kind.VERTEX, doubled))
+    return tuple(found)

@@ -29,11 +29,16 @@ from dimetron.app.stations.order import stations
 from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.work.commands import Command, Commands
 from dimetron.app.work.operating import Operating
+from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
+from dimetron.geometry.units import format_area, format_length
+from dimetron.mesh.measures import measured
 from dimetron.mesh.operation import Family, families
 
 WIDTH = 232
 _FAMILY_KEY = "route/family"
+#: Of meshes of more corners it is not measured what is selected.
+_MOST_MEASURED = 400_000
 
 
 class _Number(QWidget):
@@ -291,11 +296,13 @@ class Route(QWidget):
     def _refresh_families(self, held: tuple[str, ...]) -> None:
         session = self._place.session
         told = counted_parts(session.kind, len(session.selected))
+        size = _size_words(session)
+        words = f"{told}, {size}" if told and size else f"{told} selected" if told else ""
         for folded in self.families.values():
             if held != self._held:
                 for id_ in held:
                     folded.show_with(id_)
-            folded.refresh(self._theme, held, f"{told} selected" if told else "")
+            folded.refresh(self._theme, held, words)
         self._held = held
 
     def _place_panel(self, held: Sequence[str]) -> None:
@@ -316,6 +323,18 @@ class Route(QWidget):
             inside.removeWidget(self.panel)
             # Taken out from above, the button moves up by one.
             inside.insertWidget(at - 1 if 0 <= was < at else at, self.panel)
+
+
+def _size_words(session: Session) -> str:
+    """How long or large what is selected is; nothing while it is dragged, or of very much."""
+    item = session.chosen_mesh
+    if item is None or session.previewing or len(item.mesh.topology.corners) > _MOST_MEASURED:
+        return ""
+    found = measured(item.mesh, session.part)
+    if found is None:
+        return ""
+    unit = session.document.unit
+    return format_area(found.value, unit) if found.area else format_length(found.value, unit)
 
 
 def _held_by(tool: Instrument) -> tuple[str, str]:

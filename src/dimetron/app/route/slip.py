@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
@@ -15,6 +15,7 @@ from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.work.numbers import Numbers
 from dimetron.app.work.operating import Operating, Step
 from dimetron.app.work.session import Session
+from dimetron.mesh.edited import Note
 from dimetron.mesh.select import Kind
 
 _COUNTED = {
@@ -62,15 +63,22 @@ class _LastDone(Instrument):
         return self._numbers().switches()
 
     def actions(self) -> Sequence[Action]:
-        return (
+        acts = [
             Action(
                 "again", "Again", self._operating.again, "The same once more, on what is selected"
             ),
             Action("close", "Done so far", self._operating.close, "Leave the numbers as they are"),
-        )
+        ]
+        told = [note for note in self._step.notes if len(note.where)]
+        if told:
+            acts.append(Action("show", "Show where", self._show(told[-1]), told[-1].words))
+        return acts
+
+    def _show(self, note: Note) -> Callable[[], None]:
+        return lambda: self._operating.show(note)
 
     def told(self) -> str:
-        return "\n".join(self._step.notes)
+        return "\n".join(note.words for note in self._step.notes)
 
 
 class Slip(QFrame):

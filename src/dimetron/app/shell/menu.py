@@ -230,6 +230,18 @@ def _operations(parts: Parts) -> None:
             )
     parts.commands.add(
         Command(
+            "keep-version",
+            "Keep a version",
+            "Keep the chosen mesh as it is now, by a name, to return to",
+            partial(actions.keep_version, parts.session),
+            "Ctrl+Shift+Y",
+            "Mesh",
+            lambda: parts.session.chosen_mesh is not None,
+            apart=True,
+        )
+    )
+    parts.commands.add(
+        Command(
             "again",
             "Again",
             "Do the last operation once more, with its numbers, on what is selected",

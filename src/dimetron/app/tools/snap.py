@@ -27,8 +27,8 @@ _ROUND = 1441
 
 
 class Snapped(NamedTuple):
-    """to: "vertex", "crossing", "guide", "axis", "drawing", "landmark", "grid" or "". guides: what
-    shows it."""
+    """to: "vertex", "middle" or "edge" of a mesh, "crossing", "guide", "axis", "drawing",
+    "landmark", "grid" or "". guides: what shows it."""
 
     point: Floats
     to: str
@@ -55,6 +55,10 @@ def snap(
         if found is not None:
             way = camera.view.to_plane(found - point)
             return Snapped(point + camera.view.to_world(way), "vertex")
+        edge = _nearest_edge(bench, event, point, without)
+        if edge is not None:
+            way = camera.view.to_plane(edge.point - point)
+            return Snapped(point + camera.view.to_world(way), edge.to)
     at = camera.view.to_plane(point)
     crossing = _nearest_crossing(bench, camera, at, "" if without is None else without[0])
     if crossing is not None:
@@ -245,6 +249,30 @@ def _guide(camera: OrthoCamera, side: int, at: float) -> Overlay:
     middle = camera.view.to_plane(np.array(camera.focus))[1 - side]
     ends[:, 1 - side] = middle + np.array([-1, 1]) * _GUIDE_PX * camera.mm_per_px
     return Strokes(camera.view.to_world(ends), "accent", 1.2, dash=3.0, only=camera.view)
+
+
+def _nearest_edge(
+    bench: Shaping, event: BoardEvent, point: Floats, without: tuple[str, Ints] | None
+) -> Snapped | None:
+    """The nearest place on an edge of a mesh, within reach; its middle, where that is near too.
+    Edges that lead to what is moved do not count."""
+    at = event.camera.project(point)
+    best, found = REACH_PX, None
+    for item in bench.committed.meshes:
+        if not bench.committed.visible(item) or not len(item.mesh.positions):
+            continue
+        near, places = Near(item.mesh, event.camera, (float(at[0]), float(at[1])), best).edges()
+        ends = item.mesh.topology.edges[near]
+        if without is not None and item.id == without[0]:
+            still = ~np.isin(ends, without[1]).any(axis=1)
+            ends, places = ends[still], places[still]
+        if not len(places):
+            continue
+        best = float(np.hypot(*(event.camera.project(places[0]) - at)))
+        middle = item.mesh.positions[ends[0]].mean(axis=0)
+        caught = float(np.hypot(*(event.camera.project(middle) - at))) <= REACH_PX
+        found = Snapped(middle, "middle") if caught else Snapped(places[0], "edge")
+    return found
 
 
 def _nearest_vertex(

@@ -21,6 +21,7 @@ from dimetron.document import (
 from dimetron.document.kind import lying
 from dimetron.document.model import Sheet, with_item
 from dimetron.document.parts import ReferenceKind
+from dimetron.document.version import with_version
 from dimetron.geometry.placement import PlacementError
 from dimetron.geometry.units import Unit
 from dimetron.mesh import select
@@ -48,6 +49,14 @@ def delete(session: Session) -> None:
     for id_ in session.chosen:
         doc = edits.without_item(doc, id_)
     session.commit(doc, "Delete")
+
+
+def keep_version(session: Session) -> None:
+    """Keep the chosen mesh as it is now."""
+    item = session.chosen_mesh
+    if item is not None:
+        doc, _ = with_version(session.committed, item.id)
+        session.commit(doc, f"Keep a version of {item.name}")
 
 
 def set_flag(session: Session, field: str) -> None:

@@ -16,8 +16,9 @@ from dimetron.document.edits import with_mesh
 from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.document.naming import without
 from dimetron.mesh.arrays import MeshError
-from dimetron.mesh.edited import Edited
+from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.evening import evened
+from dimetron.mesh.findings import left_by
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.select import Kind, Selection
 
@@ -51,7 +52,7 @@ class Step:
     task: Task
     how: Any
     document: Document
-    notes: tuple[str, ...]
+    notes: tuple[Note, ...]
     selects: bool = False
 
 
@@ -111,6 +112,13 @@ class Operating(QObject):
         """The last operation with the same numbers, on what is selected now."""
         if self._step is not None:
             self.do(self._step.task.operation, self._step.how)
+
+    def show(self, note: Note) -> None:
+        """Select what a note of the last operation is about."""
+        step = self.step
+        if step is not None and len(note.where):
+            self._session.choose((step.task.item.id,))
+            self._session.select(note.kind, note.where)
 
     @property
     def can_repeat(self) -> bool:
@@ -223,8 +231,8 @@ class Operating(QObject):
         if parts and session.chosen == (task.item.id,):
             session.select(chosen.kind, chosen.indices)
         self._numbers[task.operation.name] = how
-        notes = tuple(note.words for note in done.notes)
         selects = self._selects(task, done)
+        notes = done.notes if selects else (*done.notes, *left_by(task.item.mesh, done))
         self._step = Step(task, how, session.committed, notes, selects)
         self.stepped.emit()
 

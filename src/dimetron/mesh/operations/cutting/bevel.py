@@ -9,6 +9,7 @@ import numpy as np
 from dimetron.mesh.around import chained, expanded
 from dimetron.mesh.arrays import Floats, Ints, MeshError, unit
 from dimetron.mesh.bevelling import Around, Plan, planned
+from dimetron.mesh.corner_cuts import cut_off
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
@@ -48,13 +49,24 @@ class Bevel:
     )
 
 
-@operation("bevel", title="Bevel", icon="bevel", needs=Kind.EDGE, key="Ctrl+Shift+E", order=10)
+@operation(
+    "bevel",
+    title="Bevel",
+    icon="bevel",
+    needs=Kind.EDGE,
+    also=(Kind.VERTEX,),
+    key="Ctrl+Shift+E",
+    order=10,
+)
 def bevel(mesh: Mesh, chosen: Selection, how: Bevel) -> Edited:
     """Replace edges by bands of faces; where three or more meet, a face closes the corner.
 
-    Edges of a border, or of more than two faces, stay. Where the width would use up an edge of a
-    face it is limited. The new faces are selected.
+    Edges of a border, or of more than two faces, stay. Vertices are cut off instead, so far along
+    each of their edges. Where the width would use up an edge of a face it is limited. The new faces
+    are selected.
     """
+    if chosen.kind is Kind.VERTEX:
+        return cut_off(mesh, chosen.indices, how.width)
     topology = mesh.topology
     edges = chosen.indices[topology.edge_face_count[chosen.indices] == 2]
     if not len(edges):
