@@ -446,3 +446,28 @@ def test_points_snap_to_middles_and_edges_and_ctrl_lets_go(grid: Hand) -> None:
     end = hand.at("elevation", (62, 0, 31))
     hand.drag(begin, end, keys=Qt.KeyboardModifier.ControlModifier)
     assert mesh(hand).positions[:, 0].max() != pytest.approx(60, abs=0.2)
+
+
+def test_knots_of_a_lattice_are_dragged_and_stay_to_be_changed(grid: Hand) -> None:
+    hand = grid
+    hand.window.commands.run("tool.lattice")
+    steps = len(hand.session.history.steps)
+    seen: list[float] = []
+    hand.drag(
+        hand.at("elevation", (30, -30, 60)),
+        hand.at("elevation", (30, -30, 75)),
+        before_release=lambda: seen.append(float(mesh(hand).bounds[1, 2])),
+    )
+    assert seen[0] > 70, "it is shown while it is dragged"
+    assert mesh(hand).bounds[1, 2] == pytest.approx(75, abs=1)
+    low = mesh(hand).positions[mesh(hand).positions[:, 0] < -29]
+    assert low[:, 2].max() == pytest.approx(60), "the far side stays"
+    hand.drag(hand.at("elevation", (-30, -30, 60)), hand.at("elevation", (-30, -30, 75)))
+    assert len(hand.session.history.steps) == steps + 1, "still one step"
+    assert mesh(hand).positions[:, 0].min() == pytest.approx(-30)
+    hand.key(Qt.Key.Key_Return)
+    hand.drag(hand.at("elevation", (30, -30, 75)), hand.at("elevation", (40, -30, 75)))
+    assert len(hand.session.history.steps) == steps + 2, "a new one"
+    hand.session.undo()
+    hand.session.undo()
+    assert mesh(hand).bounds[1, 2] == pytest.approx(60)

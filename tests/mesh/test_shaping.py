@@ -15,6 +15,7 @@ from dimetron.mesh.falloff import SHAPES, going
 from dimetron.mesh.findings import findings
 from dimetron.mesh.health import health
 from dimetron.mesh.joined import joined
+from dimetron.mesh.lattice import lattice_around, lines_of
 from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.measures import measured
 from dimetron.mesh.mesh import Mesh, from_faces
@@ -25,7 +26,16 @@ from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind, Selection, every
 from dimetron.mesh.select_words import selected
 from dimetron.mesh.starter import starters
-from tests.mesh.truth import CUBE, GRID, TROUGH, edges_where, euler, faces_where, sound
+from tests.mesh.truth import (
+    CUBE,
+    GRID,
+    TROUGH,
+    edges_where,
+    euler,
+    faces_where,
+    sound,
+    vertex_at,
+)
 
 OTHER = box((5, 5, 5), (15, 15, 15))
 #: The grid about the middle, so that it is even about X and Y.
@@ -353,3 +363,50 @@ def test_what_is_uneven_is_selected() -> None:
     assert len(found.selection.indices) == 2
     with pytest.raises(MeshError, match="the same"):
         by_name("uneven")(MIDDLE)
+
+
+def test_solids_are_joined_with_a_rounding_of_a_radius() -> None:
+    long, deep = box((0, 0, 0), (40, 10, 20)), box((0, 0, 0), (10, 30, 20))
+    done = by_name("rounded-join")(long, others=(deep,), radius=6.0, size=1.0).mesh
+    sound(done)
+    assert (done.topology.sizes == 4).all()
+    p = done.positions
+    inner = (p[:, :2] > 10.3).all(axis=1) & (p[:, :2] < 15).all(axis=1)
+    inner &= (p[:, 2] > 4) & (p[:, 2] < 16)
+    assert inner.sum() > 30
+    away = np.hypot(*(p[inner, :2] - 16).T)
+    assert np.abs(away - 6).max() < 0.35, "a ball of the radius touches it all along"
+    flat = np.abs(p[:, 1] - 10) < 1e-6
+    assert p[flat, 0].max() > 35, "away from there the surface is what it was"
+    with pytest.raises(MeshError, match="smaller than the radius"):
+        by_name("rounded-join")(long, others=(deep,), radius=1.0, size=2.0)
+    with pytest.raises(MeshError, match="two meshes or more"):
+        by_name("rounded-join")(long)
+
+
+@settings(max_examples=20)
+@given(st.tuples(*[st.integers(2, 5)] * 3), st.tuples(*[st.floats(-20, 20)] * 3))
+def test_a_lattice_changes_nothing_until_it_is_moved_and_then_all_alike(
+    counts: tuple[int, int, int], by: tuple[float, float, float]
+) -> None:
+    lattice = lattice_around(GRID.positions, counts)
+    assert lattice.counts == counts
+    assert np.allclose(lattice.shaped(GRID.positions), GRID.positions)
+    every_knot = np.arange(int(np.prod(counts)))
+    moved = lattice.moved(every_knot, np.array(by))
+    assert np.allclose(moved.shaped(GRID.positions), GRID.positions + np.array(by))
+    one = lattice.moved(every_knot[-1:], np.array([0.0, 0.0, 5.0])).shaped(GRID.positions)
+    rise = one[:, 2] - GRID.positions[:, 2]
+    assert rise[vertex_at(GRID, 10, 10, 10)] == pytest.approx(5), "a corner goes with its knot"
+    assert rise[vertex_at(GRID, 0, 0, 0)] == pytest.approx(0)
+    assert (rise >= -1e-9).all()
+    assert len(lines_of(lattice)) == sum(int(np.prod(counts)) // n for n in counts)
+
+
+def test_a_lattice_needs_two_knots_and_something_to_be_around() -> None:
+    with pytest.raises(MeshError, match="two knots"):
+        lattice_around(GRID.positions, (1, 3, 3))
+    with pytest.raises(MeshError, match="to be around"):
+        lattice_around(np.zeros((0, 3)), (3, 3, 3))
+    flat = lattice_around(GRID.positions * np.array([1, 1, 0]), (3, 3, 3))
+    assert np.allclose(flat.shaped(GRID.positions * np.array([1, 1, 0]))[:, 2], 0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dimetron.app.stations.spec import Place, StationSpec, counted
 from dimetron.app.tools.cut_across import CutAcross
 from dimetron.app.tools.health import Health
+from dimetron.app.tools.lattice import LatticeTool
 from dimetron.app.tools.operate import tool_for
 from dimetron.app.tools.resize import Resize
 from dimetron.app.tools.section import CutSection
@@ -31,7 +32,7 @@ STATION = StationSpec(
     50,
     _state,
     tools=(
-        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, Health),
+        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, LatticeTool, Health),
         *(starting_tool(one) for one in starters().values()),
         *(tool_for(o) for o in operations().values() if o.dragged),
     ),

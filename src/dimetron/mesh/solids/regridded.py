@@ -30,7 +30,7 @@ def regridded(mesh: Mesh, size: float) -> tuple[Floats, Ints]:
     field = np.ones(tuple(counts), np.float32)
     for at, z in enumerate(axes[2].tolist()):
         if low[2] < z < high[2]:
-            field[:, :, at] -= 2 * _occupied(solid, z, axes)
+            field[:, :, at] -= 2 * occupied(solid, z, axes)
     inside = sound(field)
     if not inside.any():
         raise MeshError("The quads are larger than the mesh; take smaller ones.")
@@ -38,7 +38,7 @@ def regridded(mesh: Mesh, size: float) -> tuple[Floats, Ints]:
     return points, quads
 
 
-def _occupied(solid: manifold3d.Manifold, z: float, axes: list[Floats]) -> Ints:
+def occupied(solid: manifold3d.Manifold, z: float, axes: list[Floats]) -> Ints:
     """(x, y) 1 where the solid is, at a height."""
     x, y = axes[0], axes[1]
     step = x[1] - x[0]
