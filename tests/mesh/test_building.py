@@ -7,12 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dimetron.mesh.around import chained
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.cutting import Place, cut_across, on_edge, walked
 from dimetron.mesh.health import health
 from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.operation import by_name, operations
+from dimetron.mesh.replaced import Points, Replacement, polygons, replaced
 from dimetron.mesh.rings import loop, ring
 from dimetron.mesh.select import Kind, Selection, every
 from dimetron.mesh.select_words import selected
@@ -139,11 +141,80 @@ def test_a_loop_that_ends_at_a_triangle_says_that_it_has_more_corners() -> None:
 
 
 def test_values_at_corners_are_cut_with_the_faces() -> None:
-    uv = GRID.positions[GRID.topology.corners][:, :2].astype(np.float32)
-    mesh = GRID.with_layer("uv", Layer(On.CORNER, uv))
-    cut = by_name("loops")(mesh, edges_where(GRID, x=0.0, y=0.0), loops=2, shift=0.3).mesh
-    where = cut.positions[cut.topology.corners][:, :2]
-    assert np.allclose(cut.layers["uv"].values, where, atol=1e-5)
+    at_corners = GRID.positions[GRID.topology.corners].astype(np.float32)
+    mesh = GRID.with_layer("uv", Layer(On.CORNER, at_corners))
+    mesh = mesh.with_layer("place", Layer(On.VERTEX, GRID.positions.astype(np.float32)))
+    upright = edges_where(GRID, x=0.0, y=0.0)
+    across = [on_edge(GRID.topology, int(edge), 0.3) for edge in _facing(GRID)]
+    for done in (
+        by_name("loops")(mesh, upright, loops=2, shift=0.3),
+        cut_across(mesh, across),
+    ):
+        cut = done.mesh
+        where = cut.positions[cut.topology.corners]
+        assert np.allclose(cut.layers["place"].values, cut.positions, atol=1e-5)
+        assert np.allclose(cut.layers["uv"].values, where, atol=1e-5)
+
+
+def _facing(mesh: Mesh) -> np.ndarray:
+    """Two edges of one face across from one another."""
+    t = mesh.topology
+    return t.corner_edge[t.offsets[0] + np.array([0, 2])]
+
+
+def test_loops_go_the_same_way_however_vertices_are_numbered() -> None:
+    number = np.random.default_rng(5).permutation(len(GRID.positions))
+    faces = number[GRID.topology.corners].reshape(-1, 4).astype(np.int32)
+    shuffled = from_faces(GRID.positions[np.argsort(number)], faces)
+    chosen = edges(int(edges_where(shuffled, x=0.0, y=0.0).indices[0]))
+    done = by_name("loops")(shuffled, chosen, shift=0.6).mesh
+    heights = np.unique(np.round(done.positions[:, 2], 6))
+    assert len(heights) == 5, "one new height, not one on each side"
+
+
+def test_what_is_put_in_and_not_used_goes() -> None:
+    what = Replacement(
+        faces=(polygons(np.array([[0, 1, 8]])),),
+        points=Points(np.array([[5.0, -5, 5], [9, 9, 9]]), np.array([0, 1], np.int32)),
+        gone=np.array([0], np.int32),
+    )
+    made = replaced(CUBE, what).mesh
+    assert len(made.positions) == 9
+    assert not len(made.topology.loose_vertices)
+    chains = chained(np.array([1, 2, 7, 3]), np.array([2, 3, 3, 4]))
+    assert sorted(chains.chain(k).tolist() for k in range(len(chains))) == [[1, 2], [7, 3, 4]]
+    ring_ = chained(np.array([5, 6, 4]), np.array([6, 4, 5]))
+    assert ring_.closed.tolist() == [True]
+    assert len(ring_) == 1
+
+
+def test_a_mitred_bevel_is_the_same_on_both_sides_of_its_corner() -> None:
+    done = by_name("bevel")(CUBE, edges_where(CUBE, z=10.0), width=2.0, segments=4).mesh
+    corner = done.positions[(done.positions[:, :2] < 3).all(axis=1) & (done.positions[:, 2] > 5)]
+    assert len(corner) == 5
+    assert np.allclose(corner[:, 0], corner[:, 1]), "on the diagonal"
+    assert np.allclose(np.hypot(corner[:, 0] - 2, corner[:, 2] - 8), 2)
+
+
+def test_only_convex_pairs_make_quads() -> None:
+    dart = [(0, 0, 0), (4, 0, 0), (1, 1, 0), (0, 4, 0)]
+    mesh = from_faces(dart, [[0, 1, 2], [0, 2, 3]])
+    assert by_name("quads")(mesh).mesh.topology.face_count == 2
+
+
+def test_a_bridge_does_not_twist_wherever_its_borders_begin() -> None:
+    (p, f), (q, g) = tube(12, 0, 1), tube(12, 2, 3)
+    turned = np.roll(np.arange(12), 5)
+    number = np.concatenate([turned, turned + 12])
+    mesh = from_faces(
+        np.concatenate([p, q[np.argsort(number)]]),
+        np.concatenate([f, number[g] + 24]).astype(np.int32),
+    )
+    heights = mesh.positions[mesh.topology.edges][:, :, 2].mean(axis=1)
+    lone = mesh.topology.edge_face_count == 1
+    chosen = np.flatnonzero(lone & np.isin(heights, (1.0, 2.0))).astype(np.int32)
+    done = by_name("bridge")(mesh, Selection(Kind.EDGE, chosen)).mesh
+    assert health(done).area_mm2 == pytest.approx(3 * health(from_faces(p, f)).area_mm2)
 
 
 def test_edges_taken_out_leave_the_surface() -> None:

@@ -119,7 +119,6 @@ def _outer(t: Topology, twin: Ints, out: Mask, may_go: Mask) -> tuple[Chains, In
     among = np.unique(group[touched])
     bad = np.zeros(len(rims), bool)
     bad[among[rims[among] != 1]] = True
-    bad[owner[loops.sizes < 3]] = True
     kept = np.unique(t.corner_edge[inner[bad[group[t.corner_face[inner]]]]])
     return loops, kept
 

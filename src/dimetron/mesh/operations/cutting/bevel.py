@@ -29,8 +29,6 @@ from dimetron.mesh.select import Kind, Selection
 _MOST = 0.999
 #: Profiles from here on are the corner itself.
 _CORNER = 0.97
-#: The cosine of sides that are as good as opposite to each other.
-_FLAT = -0.9998
 
 
 @dataclass(frozen=True)
@@ -115,11 +113,7 @@ def _rows(around: Around, plan: Plan, width: float, how: Bevel) -> tuple[Ints, P
     first = len(places) + np.arange(len(v) * (segments - 1)).reshape(len(v), segments - 1)
     rows = np.concatenate([plan.rows[:, :1], first, plan.rows[:, 1:]], axis=1)
     x, y = _profile(np.arange(1, segments) / segments, how.profile)
-    # Over a flat place the way across is straight: bent through its middle it would double back.
-    flat = (unit(a - base) * unit(b - base)).sum(axis=1) < _FLAT
-    t = np.arange(1, segments) / segments
-    x, y = np.where(flat[:, None], 1 - t, x), np.where(flat[:, None], t, y)
-    shaped = base[:, None] + (a - base)[:, None] * x[..., None] + (b - base)[:, None] * y[..., None]
+    shaped = base[:, None] + (a - base)[:, None] * x[:, None] + (b - base)[:, None] * y[:, None]
     where = np.concatenate([places, shaped.reshape(-1, 3)])
     like = np.concatenate([plan.vertex, np.repeat(v, segments - 1)]).astype(np.int32)
     # A band that ends in a point.
