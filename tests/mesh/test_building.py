@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from dimetron.mesh.around import chained
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.cutting import Place, cut_across, on_edge, walked
+from dimetron.mesh.findings import left_by
 from dimetron.mesh.health import health
 from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.mesh import Mesh, from_faces
@@ -24,6 +25,7 @@ from tests.mesh.truth import (
     TROUGH,
     edges_where,
     euler,
+    faces_where,
     sound,
     vertex_at,
 )
@@ -444,3 +446,41 @@ def test_corners_are_cut_off_so_far_along_their_edges() -> None:
     with pytest.raises(MeshError, match="within a surface"):
         rim = Selection(Kind.VERTEX, np.array([vertex_at(TROUGH, 0, 0, 10)], np.int32))
         by_name("bevel")(TROUGH, rim)
+
+
+def test_a_cut_that_crosses_itself_is_refused() -> None:
+    square = from_faces([(0, 0, 0), (4, 0, 0), (4, 4, 0), (0, 4, 0)], [[0, 1, 2, 3]])
+    t = square.topology
+    bottom, right, top, left = (
+        int(t.edge_between(np.array([a]), np.array([b]))[0])
+        for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))
+    )
+    path = [on_edge(t, bottom, 0.5), on_edge(t, top, 0.5), on_edge(t, right, 0.5)]
+    told = cut_across(square, path).mesh
+    assert told.topology.face_count == 3
+    with pytest.raises(MeshError, match="crosses itself"):
+        cut_across(square, [*path, on_edge(t, left, 0.5)])
+
+
+def test_what_a_step_leaves_is_what_was_not_there_before() -> None:
+    large = by_name("fill-holes")(TROUGH).mesh
+    again = by_name("triangulate")(large, faces_where(large, x=0.0))
+    assert left_by(large, again) == (), "the large face was there already"
+    bevelled = by_name("bevel")(CUBE, selected(CUBE, "edges:all"), segments=2)
+    assert [note.words for note in left_by(CUBE, bevelled)] == [
+        "8 faces of more than four corners."
+    ]
+    doubled = by_name("row")(CUBE, copies=2, step=10.0)
+    assert [note.words for note in left_by(CUBE, doubled)] == [
+        "4 vertices stand where another one does."
+    ]
+
+
+@pytest.mark.parametrize("name", ["merge", "delete", "inset", "loops", "bevel", "take-out"])
+def test_triangles_that_are_carried_over_are_those_of_the_new_faces(name: str) -> None:
+    bumpy = GRID.with_positions(GRID.positions + np.sin(GRID.positions[:, ::-1] * 2) * 0.8).ready()
+    kind = Kind.FACE if name in ("delete", "inset") else Kind.EDGE
+    done = by_name(name)(bumpy, Selection(kind, np.array([3, 20, 41], np.int32))).mesh
+    assert "triangles" in done.__dict__
+    fresh = Mesh(done.positions, done.topology)
+    assert np.array_equal(done.triangles, fresh.triangles)

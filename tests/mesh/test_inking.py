@@ -87,6 +87,19 @@ def test_an_end_without_ink_within_reach_stays(reach: float, off: float) -> None
     assert fitted(mesh, vertices, View.FRONT, one_side, 1.0, False) is None
 
 
+def test_an_end_does_not_look_beyond_the_middle_of_its_row() -> None:
+    mesh = cylinder(6.0)
+    vertices = rows_of(mesh, WHOLE, View.FRONT)[3]
+
+    def right(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+        return line_crossings([np.array([[5, -1e3], [1e4, -1e3], [1e4, 1e3], [5, 1e3]])], a, b)
+
+    row = fitted(mesh, vertices, View.FRONT, right, 30.0, False)
+    assert row is not None
+    assert row.met == (False, True), "the other side's line is not this end's"
+    assert row.to[:, 0].tolist() == pytest.approx([-6, 5])
+
+
 def test_the_outermost_of_several_lines_can_be_meant() -> None:
     mesh = cylinder()
     vertices = rows_of(mesh, WHOLE, View.FRONT)[3]

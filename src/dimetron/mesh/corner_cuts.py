@@ -22,7 +22,8 @@ def cut_off(mesh: Mesh, vertices: Ints, width: float) -> Edited:
     t = mesh.topology
     mine = np.zeros(t.vertex_count, bool)
     mine[vertices] = True
-    mine &= (t.border_valence == 0) & (t.face_valence > 0) & (t.valence == t.face_valence)
+    # All round within a surface as many edges meet as faces do.
+    mine &= (t.face_valence > 0) & (t.valence == t.face_valence)
     if not mine.any():
         raise MeshError("Only vertices within a surface can be cut off; choose such vertices.")
     ends = mine[t.edges]

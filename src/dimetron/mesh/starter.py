@@ -24,7 +24,8 @@ _LEAST_MM = 1e-6
 @dataclass(frozen=True, slots=True)
 class Starter:
     """make: the shape in a box from -1 to 1 along each axis, upright along Z. flat: it has no
-    height, and lies in the plane of the pane it is drawn in. order: among the shapes."""
+    height, and lies in the plane of the pane it is drawn in. round: it is as deep as wide. order:
+    among the shapes."""
 
     name: str
     title: str
@@ -35,6 +36,7 @@ class Starter:
     make: Callable[[Any], Mesh]
     key: str = ""
     flat: bool = False
+    round: bool = False
     parameters: tuple[Parameter, ...] = field(init=False)
 
     def __post_init__(self) -> None:

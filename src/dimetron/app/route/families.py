@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QKeySequence
+from PySide6.QtGui import QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -49,12 +49,20 @@ class CompactButton(QPushButton):
         row.addWidget(self._keys)
         self.clicked.connect(lambda _=False: command.action.trigger())
 
-    def refresh(self, held: bool) -> None:
-        keys = self.command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-        self.setText(self.command.title)
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit(self.command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText))
+
+    def _fit(self, keys: str) -> None:
+        """Its key stands beside its title where both have room."""
         taken = self.fontMetrics().horizontalAdvance(self.command.title) + 26
         room = self.width() - taken > self._keys.fontMetrics().horizontalAdvance(keys)
         self._keys.setText(keys if room else "")
+
+    def refresh(self, held: bool) -> None:
+        keys = self.command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
+        self.setText(self.command.title)
+        self._fit(keys)
         self.setToolTip(self.command.action.toolTip())
         self.setEnabled(self.command.action.isEnabled())
         self.setChecked(held)

@@ -89,6 +89,15 @@ def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> 
     if kind is Kind.FACE:
         hit = mesh_at(bench.document, event)
         return PartHit(hit.face, hit.point) if hit and hit.item.id == item.id else None
+    near, points = parts_near(bench, item, kind, event)
+    return PartHit(int(near[0]), points[0]) if len(near) else None
+
+
+def parts_near(
+    bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent
+) -> tuple[Ints, Floats]:
+    """Vertices or edges (k,) of a mesh within reach of the pointer, the nearest first, and where
+    they are (k, 3); in a solid pane only what is in sight."""
     around = pick.Near(item.mesh, event.camera, event.px, REACH_PX)
     if kind is Kind.VERTEX:
         near = around.vertices()
@@ -96,7 +105,7 @@ def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> 
     else:
         near, points = around.edges()
     if not len(near):
-        return None
+        return near, points
     if event.section is not None:
         there = event.section.keeps(points)
         near, points = near[there], points[there]
@@ -104,7 +113,7 @@ def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> 
         facing = around.facing_vertices if kind is Kind.VERTEX else around.facing_edges
         in_sight = facing(near) & bench.in_sight(event.slot, points)
         near, points = near[in_sight], points[in_sight]
-    return PartHit(int(near[0]), points[0]) if len(near) else None
+    return near, points
 
 
 def parts_where(

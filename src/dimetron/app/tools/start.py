@@ -93,8 +93,8 @@ class Start(Tool):
         self.bench.preview(doc)
 
     def _place(self, event: BoardEvent, start: Floats, end: Floats) -> _Place:
-        """Between opposite corners; along the line of sight as deep as what is there, else as
-        wide."""
+        """Between opposite corners; along the line of sight as deep as what is there, else as wide;
+        round shapes as wide, about the middle."""
         view = event.view
         assert isinstance(view, View)
         depth = view.depth_axis
@@ -105,6 +105,9 @@ class Start(Tool):
             low[_Z], high[_Z] = 0.0, width
         else:
             low[depth], high[depth] = -width / 2, width / 2
+        if self.starter.round and depth != self._axis:
+            low[depth], high[depth] = -width / 2, width / 2
+            return _Place(low, high, self._axis)
         if known is not None and known[1, depth] - known[0, depth] > 1e-6:
             low[depth], high[depth] = known[:, depth]
             if depth == _Z:

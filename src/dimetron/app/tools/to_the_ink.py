@@ -69,12 +69,21 @@ class ToTheInk(Tool):
         item, view = self.bench.chosen_mesh, event.view
         if item is None or view is None:
             return None
-        edge = aim.part_at(self.bench, item, Kind.EDGE, event)
+        edge = self._edge(item, view, event)
         if edge is None:
             return None
         mesh = self.bench.document.mesh(item.id).mesh
-        row = self._fit(mesh, self._row(mesh, edge.part), view)
+        row = self._fit(mesh, self._row(mesh, edge), view)
         return None if row is None else _Found(item, row, view)
+
+    def _edge(self, item: MeshObject, view: AnyView, event: BoardEvent) -> int | None:
+        """The nearest edge that runs the way rows do."""
+        near, _ = aim.parts_near(self.bench, item, Kind.EDGE, event)
+        mesh = self.bench.document.mesh(item.id).mesh
+        ends = view.to_plane(mesh.positions[mesh.topology.edges[near]].reshape(-1, 3))
+        across, up = np.abs(ends[1::2] - ends[::2]).T
+        runs = across >= up if self._run == "across" else up > across
+        return int(near[runs][0]) if runs.any() else None
 
     def _row(self, mesh: Mesh, edge: int) -> Ints:
         """The vertices of the row that an edge is of; of what is selected, if it is one of
@@ -101,8 +110,7 @@ class ToTheInk(Tool):
             return True
         found = self._under(event)
         if found is None:
-            edge = aim.part_at(self.bench, item, Kind.EDGE, event)
-            if edge is None:
+            if self._edge(item, event.view, event) is None:
                 return False
             self.bench.warn(self._why(event.view))
             return True

@@ -42,4 +42,6 @@ def make(how: Ball) -> Mesh:
     return revolved(np.stack([radius, np.sin(angle)], axis=1), how.sides)
 
 
-STARTER = Starter("ball", "Ball", "A ball, of quads or of rings.", "ball", 50, Ball, make)
+STARTER = Starter(
+    "ball", "Ball", "A ball, of quads or of rings.", "ball", 50, Ball, make, round=True
+)

@@ -38,4 +38,6 @@ def make(how: Capsule) -> Mesh:
     return revolved(np.concatenate(whole), how.sides)
 
 
-STARTER = Starter("capsule", "Capsule", "A cylinder with round ends.", "capsule", 80, Capsule, make)
+STARTER = Starter(
+    "capsule", "Capsule", "A cylinder with round ends.", "capsule", 80, Capsule, make, round=True
+)

@@ -29,4 +29,4 @@ def make(how: Cone) -> Mesh:
     return capped(revolved(profile, how.sides), how.ends)
 
 
-STARTER = Starter("cone", "Cone", "A cone, or a part of one.", "cone", 40, Cone, make)
+STARTER = Starter("cone", "Cone", "A cone, or a part of one.", "cone", 40, Cone, make, round=True)

@@ -28,4 +28,4 @@ def make(how: Cylinder) -> Mesh:
     return capped(tube, how.ends)
 
 
-STARTER = Starter("cylinder", "Cylinder", "A cylinder.", "cylinder", 30, Cylinder, make)
+STARTER = Starter("cylinder", "Cylinder", "A cylinder.", "cylinder", 30, Cylinder, make, round=True)

@@ -31,4 +31,6 @@ def make(how: Torus) -> Mesh:
     return revolved(np.stack([radius, np.sin(angle)], axis=1), how.sides, closed=True)
 
 
-STARTER = Starter("torus", "Torus", "A ring with a round section.", "torus", 60, Torus, make)
+STARTER = Starter(
+    "torus", "Torus", "A ring with a round section.", "torus", 60, Torus, make, round=True
+)

@@ -29,4 +29,4 @@ def make(how: Tube) -> Mesh:
     return revolved(np.concatenate([outer, inner]), how.sides, closed=True)
 
 
-STARTER = Starter("tube", "Tube", "A tube with a wall.", "tube", 70, Tube, make)
+STARTER = Starter("tube", "Tube", "A tube with a wall.", "tube", 70, Tube, make, round=True)
