@@ -8,7 +8,7 @@ from dimetron.mesh.around import expanded
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.edited import NOTHING, Edited
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.replaced import Faces, Points, Replacement, cleaned, replaced
+from dimetron.mesh.replaced import Faces, Points, Replacement, cleaned, face_sizes, replaced
 from dimetron.mesh.select import Selection
 
 #: Vertices nearer to the plane than this share of the extent lie on it.
@@ -67,11 +67,9 @@ def _halves(mesh: Mesh, faces: Ints, side: Ints, new: Ints, away: Floats) -> Fac
     own = corners[who]
     begin, end = away[t.corners[own]], away[t.corners[t.next_corner[own]]]
     share = np.where(is_new, begin / np.where(begin == end, 1.0, begin - end), 0.0)
-    ends, total = np.cumsum(t.sizes[faces]), np.concatenate([[0], np.cumsum(sizes)])
-    count = total[ends] - total[ends - t.sizes[faces]]
     return cleaned(
         Faces(
-            count.astype(np.int32),
+            face_sizes(sizes, t.sizes[faces]),
             vertices.astype(np.int32),
             faces.astype(np.int32),
             own,

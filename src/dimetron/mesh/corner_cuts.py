@@ -8,7 +8,15 @@ from dimetron.mesh.around import chained, expanded
 from dimetron.mesh.arrays import Ints, MeshError
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.replaced import Faces, Points, Replacement, cleaned, last_faces, replaced
+from dimetron.mesh.replaced import (
+    Faces,
+    Points,
+    Replacement,
+    cleaned,
+    face_sizes,
+    last_faces,
+    replaced,
+)
 from dimetron.mesh.rings import lengths
 from dimetron.mesh.select import Kind, Selection
 
@@ -62,10 +70,8 @@ def _faces(mesh: Mesh, mine: Ints, number: Ints) -> list[Faces]:
     step, who = expanded(np.zeros(len(corners), np.int64), np.where(cut, 2, 1))
     pair = np.where(step == 0, into[who], out[who])
     vertices = np.where(cut[who], pair, t.corners[corners][who]).astype(np.int32)
-    total = np.concatenate([[0], np.cumsum(np.where(cut, 2, 1))])
-    ends = np.cumsum(t.sizes[faces])
-    sizes = total[ends] - total[ends - t.sizes[faces]]
-    around = Faces(sizes.astype(np.int32), vertices, faces, corners[who].astype(np.int32))
+    sizes = face_sizes(np.where(cut, 2, 1), t.sizes[faces])
+    around = Faces(sizes, vertices, faces, corners[who].astype(np.int32))
     # Round the corner the other way than its faces go past it.
     loops = chained(out[cut], into[cut])
     first = t.corner_face[corners[cut]]

@@ -46,6 +46,13 @@ def polygons(vertices: Ints, face: Ints | None = None, corner: Ints | None = Non
     )
 
 
+def face_sizes(per_corner: Ints, sizes: Ints) -> Ints:
+    """(k,) corners of faces of ``sizes`` (k,) when each of their corners becomes so many (sum of
+    sizes,)."""
+    total, ends = np.concatenate([[0], np.cumsum(per_corner)]), np.cumsum(sizes)
+    return np.asarray(total[ends] - total[ends - sizes], np.int32)
+
+
 def cleaned(faces: Faces) -> Faces:
     """Without corners at the same vertex as the one before, and without faces that keep fewer than
     three."""

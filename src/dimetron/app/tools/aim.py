@@ -79,6 +79,16 @@ def mesh_at(doc: Document, event: BoardEvent) -> MeshHit | None:
     return MeshHit(best[1], best[2], ray.origin + along * ray.direction)
 
 
+def chosen_or_at(bench: Shaping, event: BoardEvent) -> MeshObject | None:
+    """The chosen mesh, else the one under the pointer, which is chosen then."""
+    if bench.chosen_mesh is None:
+        hit = mesh_at(bench.document, event)
+        if hit is None:
+            return None
+        bench.choose((hit.item.id,))
+    return bench.chosen_mesh
+
+
 class PartHit(NamedTuple):
     part: int
     point: Floats

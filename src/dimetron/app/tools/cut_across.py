@@ -41,16 +41,9 @@ class CutAcross(Tool):
         self._hover: Place | None = None
 
     def press(self, event: BoardEvent) -> bool:
-        item = self.bench.chosen_mesh
-        if item is None:
-            hit = aim.mesh_at(self.bench.document, event)
-            if hit is None:
-                return False
-            self.bench.choose((hit.item.id,))
-            item = self.bench.chosen_mesh
-            assert item is not None
-        place = self._place(item, event)
-        if place is None:
+        item = aim.chosen_or_at(self.bench, event)
+        place = None if item is None else self._place(item, event)
+        if item is None or place is None:
             return False
         if self._live(item) is None:
             self._cut = _Cut(item)

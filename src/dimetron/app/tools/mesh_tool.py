@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
+from dimetron.app.tools import aim
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, MeshObject, with_item
@@ -75,6 +76,17 @@ class MeshTool(Tool):
             return Drag(item, vertices, at, px)
         found = going(item.mesh.positions, vertices, self.soft_mm, self.soft_shape)
         return Drag(item, found.vertices, at, px, weights=found.weights)
+
+    def begun_at(self, event: BoardEvent, about: str) -> bool:
+        """A drag about a fixed point (``fixed_point``) of what is selected of the chosen mesh, or
+        of the one under the pointer; False if there is nothing to drag."""
+        item = aim.chosen_or_at(self.bench, event)
+        vertices = select.none() if item is None else self.vertices(item)
+        if item is None or not len(vertices) or not self.bench.document.free(item):
+            return False
+        fixed = fixed_point(item.mesh.positions[vertices], about)
+        self._drag = self.begun(item, vertices, fixed, event.px)
+        return True
 
     def soft_fields(self) -> list[Field]:
         """How far around what is selected goes along."""

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
-from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import (
@@ -35,19 +34,7 @@ class Resize(MeshTool):
         self._factor = 1.0
 
     def press(self, event: BoardEvent) -> bool:
-        item = self.bench.chosen_mesh
-        if item is None:
-            hit = aim.mesh_at(self.bench.document, event)
-            if hit is None:
-                return False
-            self.bench.choose((hit.item.id,))
-            item = hit.item
-        vertices = self.vertices(item)
-        if not len(vertices) or not self.bench.document.free(item):
-            return False
-        fixed = fixed_point(item.mesh.positions[vertices], self._about)
-        self._drag = self.begun(item, vertices, fixed, event.px)
-        return True
+        return self.begun_at(event, self._about)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         drag = self.pulled(event, pressed)

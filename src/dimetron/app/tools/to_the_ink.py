@@ -98,13 +98,11 @@ class ToTheInk(Tool):
 
     def press(self, event: BoardEvent) -> bool:
         self._view = event.view or self._view
-        item = self.bench.chosen_mesh
-        if item is None:
-            hit = aim.mesh_at(self.bench.document, event)
-            if hit is None:
-                return False
-            self.bench.choose((hit.item.id,))
-            return True
+        chosen = self.bench.chosen_mesh
+        item = aim.chosen_or_at(self.bench, event)
+        if item is None or chosen is None:
+            # A first click chooses the mesh it is about.
+            return item is not None
         if event.view is None:
             self.bench.warn("Rows meet the ink in a flat pane; click there.")
             return True

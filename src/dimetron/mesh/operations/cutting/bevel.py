@@ -19,6 +19,7 @@ from dimetron.mesh.replaced import (
     Points,
     Replacement,
     cleaned,
+    face_sizes,
     last_faces,
     polygons,
     replaced,
@@ -148,11 +149,9 @@ def _neighbours(around: Around, plan: Plan, faces: Ints, named: Ints) -> Faces:
     turned = first > last
     at = np.where(turned[who], segments - step, step)
     vertices[on] = named[row[who][on], at[on]]
-    ends, total = np.cumsum(t.sizes[faces]), np.concatenate([[0], np.cumsum(sizes)])
-    count = total[ends] - total[ends - t.sizes[faces]]
     return cleaned(
         Faces(
-            count.astype(np.int32),
+            face_sizes(sizes, t.sizes[faces]),
             vertices.astype(np.int32),
             faces.astype(np.int32),
             corners[who].astype(np.int32),

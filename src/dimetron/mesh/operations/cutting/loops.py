@@ -14,7 +14,7 @@ from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import Drag, count, number, switch
-from dimetron.mesh.replaced import Faces, Points, Replacement, last_faces, replaced
+from dimetron.mesh.replaced import Faces, Points, Replacement, face_sizes, last_faces, replaced
 from dimetron.mesh.rings import ring
 from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.topology import Topology
@@ -211,11 +211,9 @@ class _Cut:
         grown = corners[more > 0]
         vertices[total > 0] = self.on(grown).ravel()
         share[total > 0] = self._shares(grown).ravel()
-        ends = np.cumsum(t.sizes[faces])
-        before = np.concatenate([[0], np.cumsum(1 + more)])
-        sizes = before[ends] - before[ends - t.sizes[faces]]
+        sizes = face_sizes(1 + more, t.sizes[faces])
         own = corners[who]
-        return Faces(sizes.astype(np.int32), vertices, faces, own, t.next_corner[own], share)
+        return Faces(sizes, vertices, faces, own, t.next_corner[own], share)
 
 
 def _cells(low: NDArray[Any], high: NDArray[Any]) -> NDArray[Any]:
