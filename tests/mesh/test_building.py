@@ -7,6 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dimetron.document.edits import with_mesh
+from dimetron.document.history import new_history
+from dimetron.document.model import Document, with_item
 from dimetron.mesh.around import chained
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.cutting import Place, cut_across, on_edge, walked
@@ -49,6 +52,12 @@ def test_an_inset_stands_so_far_in_from_every_side() -> None:
     each = by_name("inset")(GRID, top, width=0.5, each=True).mesh
     assert each.topology.face_count == GRID.topology.face_count + 9 * 4
     assert sound(each).volume_mm3 == pytest.approx(1000)
+
+
+def test_faces_that_are_closed_all_round_are_inset_each_for_itself() -> None:
+    done = by_name("inset")(CUBE, width=1.0)
+    assert sound(done.mesh).faces == 30
+    assert "each is inset for itself" in done.notes[0].words
 
 
 def test_an_inset_wider_than_its_face_is_limited_and_says_so() -> None:
@@ -411,6 +420,8 @@ _SAFE = [
 def test_the_mesh_is_valid_after_any_sequence_of_operations(data: st.DataObject) -> None:
     """Whatever is done one after the other: a mesh that is valid, or one sentence and no change."""
     mesh: Mesh = TROUGH if data.draw(st.booleans()) else GRID
+    doc, body = with_mesh(Document(), mesh, "body")
+    history, shapes = new_history(doc), [mesh]
     for name in data.draw(st.lists(st.sampled_from(_SAFE), min_size=2, max_size=5)):
         kind = data.draw(st.sampled_from([Kind.VERTEX, Kind.EDGE, Kind.FACE]))
         there = every(mesh, kind)
@@ -429,6 +440,17 @@ def test_the_mesh_is_valid_after_any_sequence_of_operations(data: st.DataObject)
         assert np.isfinite(mesh.positions).all()
         assert len(mesh.triangles) == int((mesh.topology.sizes - 2).sum())
         assert len(mesh.topology.corners) < 20_000
+        before_it = history
+        history = history.committed(with_item(history.document, body, mesh=mesh), name)
+        if history is not before_it:
+            shapes.append(mesh)
+    # Undo gives back what there was, number by number.
+    for shape in shapes[-2::-1]:
+        history = history.undone()
+        back = history.document.mesh(body).mesh
+        assert np.array_equal(back.positions, shape.positions)
+        assert np.array_equal(back.topology.corners, shape.topology.corners)
+        assert back.layers.keys() == shape.layers.keys()
 
 
 def test_corners_are_cut_off_so_far_along_their_edges() -> None:

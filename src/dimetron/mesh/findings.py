@@ -116,7 +116,7 @@ def _poles(mesh: Mesh) -> Ints:
 
 
 #: Larger meshes are not looked over after every step.
-_MOST_CORNERS = 100_000
+_MOST_CORNERS = 40_000
 
 
 def left_by(before: Mesh, done: Edited) -> tuple[Note, ...]:

@@ -42,6 +42,11 @@ def inset(mesh: Mesh, chosen: Selection, how: Inset) -> Edited:
     if how.width == 0 and how.depth == 0:
         raise MeshError("An inset needs a width or a depth of more than nothing.")
     rim = _Rim(mesh, chosen.indices, how.each)
+    said: tuple[Note, ...] = ()
+    if not len(rim.edges) and how.width:
+        rim = _Rim(mesh, chosen.indices, True)
+        words = "These faces are closed all round: each is inset for itself."
+        said = (Note(words, Kind.FACE, chosen.indices),)
     width, notes = rim.limited(how.width)
     topology = mesh.topology
     n = topology.vertex_count
@@ -66,7 +71,7 @@ def inset(mesh: Mesh, chosen: Selection, how: Inset) -> Edited:
         positions=stood,
         moved=moved if how.depth else moved[:0],
     )
-    return Edited(replaced(mesh, what).mesh, chosen, notes)
+    return Edited(replaced(mesh, what).mesh, chosen, (*said, *notes))
 
 
 class _Rim:
