@@ -477,3 +477,26 @@ def test_knots_of_a_lattice_are_dragged_and_stay_to_be_changed(grid: Hand) -> No
     hand.session.undo()
     hand.session.undo()
     assert mesh(hand).bounds[1, 2] == pytest.approx(60)
+
+
+def test_a_part_is_placed_by_points_matched_across_views(grid: Hand) -> None:
+    hand = grid
+    for name in ("grid", "ink"):
+        if name in hand.window.workbench.snaps:
+            hand.window.workbench.toggle_snap(name)
+    hand.window.commands.run("tool.place-part")
+    turn()
+    before = mesh(hand).positions
+    # A lower corner goes to the right and down; in the side view it is said how deep.
+    hand.click(hand.at("elevation", (30, -30, 0)))
+    hand.click(hand.at("elevation", (36, -30, 10)))
+    assert hand.session.previewing
+    hand.click(hand.at("side", (0, -10, 10)))
+    hand.key(Qt.Key.Key_Return)
+    assert hand.session.history.undo_label == "Place body"
+    assert not hand.session.previewing
+    by = mesh(hand).positions - before
+    assert np.allclose(by, by[0], atol=1e-3), "one point moves it and does not turn it"
+    assert by[0] == pytest.approx([6, 20, 10], abs=1.0)
+    hand.click(hand.at("space", (0, 0, 30)))
+    assert "look along an axis" in hand.notice()

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edit import turned_over
@@ -17,6 +18,7 @@ from dimetron.mesh.health import health
 from dimetron.mesh.joined import joined
 from dimetron.mesh.lattice import lattice_around, lines_of
 from dimetron.mesh.layers import Layer, On
+from dimetron.mesh.matching import Pair, placing
 from dimetron.mesh.measures import measured
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.nearest import Surface
@@ -410,3 +412,36 @@ def test_a_lattice_needs_two_knots_and_something_to_be_around() -> None:
         lattice_around(np.zeros((0, 3)), (3, 3, 3))
     flat = lattice_around(GRID.positions * np.array([1, 1, 0]), (3, 3, 3))
     assert np.allclose(flat.shaped(GRID.positions * np.array([1, 1, 0]))[:, 2], 0)
+
+
+@settings(max_examples=30)
+@given(
+    st.tuples(*[st.floats(-0.8, 0.8)] * 3),
+    st.tuples(*[st.floats(-50, 50)] * 3),
+    st.floats(0.5, 2.0),
+)
+def test_a_part_is_placed_by_three_of_its_points(
+    turn: tuple[float, float, float], by: tuple[float, float, float], times: float
+) -> None:
+    true = Rotation.from_rotvec(turn).as_matrix()
+    points = GRID.positions[[0, 7, 2, 41]]
+    targets = points @ true.T * times + np.array(by)
+    # Each is seen in two views: of the last one only its height is known.
+    known = np.ones((4, 3), bool)
+    known[3] = [False, False, True]
+    pairs = [Pair(p, t, k) for p, t, k in zip(points, targets, known, strict=True)]
+    found = placing(pairs, resized=True)
+    assert found.misses.max() < 0.02
+    assert found.times == pytest.approx(times, rel=0.01)
+    whole = found.moved(GRID.positions)
+    assert np.abs(whole - (GRID.positions @ true.T * times + np.array(by))).max() < 0.1
+
+
+def test_what_points_leave_open_stays() -> None:
+    one = Pair(np.zeros(3), np.array([3.0, 0, 4]), np.array([True, False, True]))
+    found = placing([one])
+    assert np.allclose(found.turn, np.eye(3), atol=1e-6)
+    assert found.by == pytest.approx([3, 0, 4], abs=1e-3)
+    none = Pair(np.zeros(3), np.zeros(3), np.zeros(3, bool))
+    with pytest.raises(MeshError, match="Click a point"):
+        placing([none])

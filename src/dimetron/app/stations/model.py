@@ -7,6 +7,7 @@ from dimetron.app.tools.cut_across import CutAcross
 from dimetron.app.tools.health import Health
 from dimetron.app.tools.lattice import LatticeTool
 from dimetron.app.tools.operate import tool_for
+from dimetron.app.tools.place_part import PlacePart
 from dimetron.app.tools.resize import Resize
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
@@ -32,7 +33,7 @@ STATION = StationSpec(
     50,
     _state,
     tools=(
-        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, LatticeTool, Health),
+        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, LatticeTool, PlacePart, Health),
         *(starting_tool(one) for one in starters().values()),
         *(tool_for(o) for o in operations().values() if o.dragged),
     ),
