@@ -500,3 +500,16 @@ def test_a_part_is_placed_by_points_matched_across_views(grid: Hand) -> None:
     assert by[0] == pytest.approx([6, 20, 10], abs=1.0)
     hand.click(hand.at("space", (0, 0, 30)))
     assert "look along an axis" in hand.notice()
+
+
+@pytest.mark.parametrize("tool", ["to-the-ink", "cut-across", "lattice", "place-part", "cone"])
+def test_whoever_asks_for_faces_gets_a_hand_that_selects_them(grid: Hand, tool: str) -> None:
+    hand = grid
+    hand.window.commands.run(f"tool.{tool}")
+    hand.key(Qt.Key.Key_F)
+    assert hand.board.tool is hand.window.tools["shape"]
+    hand.click(hand.at("elevation", (0, -30, 30)))
+    assert (hand.session.kind, len(hand.session.selected)) == (Kind.FACE, 1)
+    hand.key(Qt.Key.Key_T)
+    hand.key(Qt.Key.Key_V)
+    assert hand.board.tool is hand.window.tools["extrude"], "this one works on what is selected"

@@ -124,6 +124,8 @@ class Instrument:
     title: ClassVar[str]
     icon: ClassVar[str]
     hint: ClassVar[str]
+    #: A click with it selects, or works on what is selected by a click.
+    selects: ClassVar[bool] = True
     #: What was done last is not shown beside its own numbers.
     alone: bool = False
     #: The key that takes it in hand, and where it stands among many.

@@ -261,7 +261,8 @@ def _do(parts: Parts, spec: StationSpec, operation: Operation) -> None:
 
 def _kind_command(parts: Parts, kind: Kind, title: str, key: str) -> Command:
     def run() -> None:
-        if parts.route.open_id != "model":
+        tool = parts.board.tool
+        if parts.route.open_id != "model" or tool is None or not tool.selects:
             parts.navigation.take("shape")
         change_kind(parts.workbench, kind)
 

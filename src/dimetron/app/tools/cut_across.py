@@ -32,6 +32,7 @@ class CutAcross(Tool):
 
     shortcut = "Ctrl+Shift+X"
     family = "cutting"
+    selects = False
     name, title, icon = "cut-across", "Cut across", "knife"
     hint = "Click vertices and edges; middles catch, Ctrl lets go. Enter cuts; Escape: one back."
 

@@ -49,6 +49,7 @@ class LatticeTool(MeshTool):
 
     shortcut = ""
     family = "whole"
+    selects = False
     name, title, icon = "lattice", "Lattice", "lattice"
     hint = "Drag knots of the lattice, Shift adds; X, Y or Z keeps to an axis. Enter: a new one."
 

@@ -25,6 +25,7 @@ class PlacePart(Tool):
     point. Enter places the mesh."""
 
     family = "order"
+    selects = False
     name, title, icon = "place-part", "Place a part", "map-pins"
     hint = "Click a point of the mesh, then where it is to be, in each pane that shows it; Enter."
 

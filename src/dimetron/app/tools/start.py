@@ -55,6 +55,7 @@ class Start(Tool):
 
     starter: ClassVar[Starter]
     family = "start"
+    selects = False
     alone = True
 
     def __init__(self, bench: Bench) -> None:

@@ -41,6 +41,7 @@ class ToTheInk(Tool):
 
     shortcut = "Y"
     family = "building"
+    selects = False
     name, title, icon = "to-the-ink", "To the ink", "to-the-ink"
     hint = "Click a row of edges in a flat pane, or drag over rows: both ends meet the ink."
 
