@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QSlider,
     QSpinBox,
     QToolButton,
     QWidget,
@@ -58,6 +59,13 @@ class MeshRows(QWidget):
         self.colour.setToolTip("A colour of its own")
         self.colour.setAccessibleName("Colour")
         self.colour.clicked.connect(self._pick_colour)
+        self.fade = QSlider(Qt.Orientation.Horizontal)
+        self.fade.setRange(10, 100)
+        self.fade.setPageStep(10)
+        self.fade.setTracking(False)
+        self.fade.setAccessibleName("Opacity")
+        self.fade.setToolTip("How strong it is on the board")
+        self.fade.valueChanged.connect(self._set_opacity)
         self.health = QLabel()
         self.health.setWordWrap(True)
         self.health.setProperty("class", "small")
@@ -71,6 +79,7 @@ class MeshRows(QWidget):
             ("shown as", self.shown),
             ("even", _beside(*self.even.values())),
             ("look", _beside(self.colour, self.aside)),
+            ("strength", self.fade),
             ("health", self.health),
         )
         for number, (name, widget) in enumerate(rows):
@@ -144,6 +153,11 @@ class MeshRows(QWidget):
             words = "Take up" if item.guide else "Set aside"
             self._change(f"{words} {item.name}", guide=not item.guide)
 
+    def _set_opacity(self, percent: int) -> None:
+        item = self._item()
+        if item is not None and round(item.opacity * 100) != percent:
+            self._change(f"Strength of {item.name}", opacity=percent / 100)
+
     def _pick_colour(self) -> None:
         item = self._item()
         if item is None:
@@ -172,6 +186,9 @@ class MeshRows(QWidget):
         for axis, button in self.even.items():
             button.setChecked(axis in item.even)
         self.aside.setChecked(item.guide)
+        self.fade.blockSignals(True)
+        self.fade.setValue(round(item.opacity * 100))
+        self.fade.blockSignals(False)
         shown = item.colour or theme.chrome.panel
         self.colour.setText("" if item.colour else "colour")
         self.colour.setStyleSheet(_SMALL + (f" background: {shown};" if item.colour else ""))
