@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from dimetron import __version__, console, log
+from dimetron.counting import counted
 
 VIEWS = ("front", "back", "left", "right", "top", "bottom", "3d")
 MAX_SIDE = 16384
@@ -391,7 +392,7 @@ def _bring(given: argparse.Namespace) -> int:
         return 0
     for mesh in told["meshes"]:
         size = " × ".join(f"{mm:g}" for mm in mesh["size_mm"])
-        faces = "1 face" if mesh["faces"] == 1 else f"{mesh['faces']} faces"
+        faces = counted(mesh["faces"], "face", "faces")
         console.say("\n  ".join((f"{mesh['name']}: {faces}, {size} mm", *mesh["odd"])))
     for sheet in told["sheets"]:
         w, h = sheet["size_px"]

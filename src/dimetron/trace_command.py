@@ -9,6 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron import console
+from dimetron.counting import counted
 from dimetron.document.atomic import write_bytes
 from dimetron.formats.drawn import DrawnPath
 from dimetron.formats.writing.dxf import dxf_of
@@ -73,5 +74,5 @@ def _print(found: Sequence[Traced], as_json: bool) -> None:
         return
     points = sum(len(t.path) for t in found)
     most = max(t.most for t in found)
-    what = "1 outline" if len(found) == 1 else f"{len(found)} outlines"
+    what = counted(len(found), "outline", "outlines")
     console.say(f"{what}, {points} points, at most {most:.2f} px off the ink")

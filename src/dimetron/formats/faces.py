@@ -7,16 +7,12 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from dimetron.counting import counted
 from dimetron.formats.format import MeshFileError
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.layers import Layer, On, layers
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
-
-
-def counted(number: int, one: str, many: str) -> str:
-    """A number with the word for one or for many."""
-    return f"1 {one}" if number == 1 else f"{number} {many}"
 
 
 def mesh_of(

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.counting import counted
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.health import doubled_faces, doubled_vertices, face_areas, flipped_faces
@@ -84,7 +85,7 @@ def findings(mesh: Mesh) -> tuple[Finding, ...]:
     for kind in _KINDS:
         where = places[kind.name]
         if len(where):
-            words = f"1 {kind.one}" if len(where) == 1 else f"{len(where)} {kind.many}"
+            words = counted(len(where), kind.one, kind.many)
             chosen = Selection(kind.kind, where.astype(np.int32))
             short = f"{len(where)} {kind.short}"
             found.append(Finding(kind.name, short, words, chosen, kind.repair, kind.numbers))
@@ -130,12 +131,12 @@ def left_by(before: Mesh, done: Edited) -> tuple[Note, ...]:
         large = np.flatnonzero(mesh.topology.sizes > 4)
         more = len(large) - int((before.topology.sizes > 4).sum())
         if more > 0:
-            words = "1 face" if more == 1 else f"{more} faces"
+            words = counted(more, "face", "faces")
             note = Note(f"{words} of more than four corners.", Kind.FACE, large.astype(np.int32))
             found.append(note)
     doubled = doubled_vertices(mesh)
     more = len(doubled) - len(doubled_vertices(before))
     if more > 0:
-        words = "1 vertex stands" if more == 1 else f"{more} vertices stand"
+        words = counted(more, "vertex stands", "vertices stand")
         found.append(Note(f"{words} where another one does.", Kind.VERTEX, doubled))
     return tuple(found)

@@ -22,7 +22,6 @@ from dimetron.standing import modules_in, values_in
 
 #: The operations' own folder.
 _FOLDER = f"{__name__.rpartition('.')[0]}.operations"
-_PLURAL = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}
 
 #: On a mesh; or on several, the first of which is the one that becomes another.
 Apply = Callable[[Any, Selection, Any], Edited]
@@ -106,7 +105,7 @@ class Operation:
             kept = select.converted(mesh, chosen.kind, chosen.indices, self.needs)
             found = Selection(self.needs, kept)
         if not len(found.indices):
-            raise MeshError(f"Select {_PLURAL[self.needs]} first.")
+            raise MeshError(f"Select {self.needs.many} first.")
         return found
 
 

@@ -19,6 +19,19 @@ class Kind(enum.Enum):
     EDGE = "edge"
     FACE = "face"
 
+    @property
+    def many(self) -> str:
+        """Its word for more than one."""
+        return _MANY[self]
+
+
+_MANY = {
+    Kind.WHOLE: "meshes",
+    Kind.VERTEX: "vertices",
+    Kind.EDGE: "edges",
+    Kind.FACE: "faces",
+}
+
 
 def none() -> Ints:
     """Indices of nothing."""

@@ -18,19 +18,12 @@ from dimetron.app.work.session import Session
 from dimetron.mesh.edited import Note
 from dimetron.mesh.select import Kind
 
-_COUNTED = {
-    Kind.VERTEX: ("vertex", "vertices"),
-    Kind.EDGE: ("edge", "edges"),
-    Kind.FACE: ("face", "faces"),
-}
-
 
 def counted_parts(kind: Kind, count: int) -> str:
     """How many parts, in words; none of a mesh as a whole."""
     if kind is Kind.WHOLE or not count:
         return ""
-    one, many = _COUNTED[kind]
-    return f"{count:,} {one if count == 1 else many}".replace(",", " ")
+    return f"{count:,} {kind.value if count == 1 else kind.many}".replace(",", " ")
 
 
 class _LastDone(Instrument):

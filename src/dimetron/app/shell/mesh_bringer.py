@@ -25,6 +25,7 @@ from dimetron.app.tray.card import size_text
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
 from dimetron.app.work.worker import Worker
+from dimetron.counting import counted
 
 if TYPE_CHECKING:
     from dimetron.formats.reading import MeshFile
@@ -97,7 +98,7 @@ class MeshDialog(QDialog):
 
 def _holds(read: MeshFile) -> str:
     faces = sum(part.mesh.topology.face_count for part in read.parts)
-    count = "1 face" if faces == 1 else f"{faces} faces"
+    count = counted(faces, "face", "faces")
     return count if len(read.parts) == 1 else f"{len(read.parts)} meshes of {count}"
 
 

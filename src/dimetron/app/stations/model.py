@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.cut_across import CutAcross
 from dimetron.app.tools.health import Health
 from dimetron.app.tools.lattice import LatticeTool
@@ -14,6 +14,7 @@ from dimetron.app.tools.shape import Shape
 from dimetron.app.tools.start import starting_tool
 from dimetron.app.tools.to_the_ink import ToTheInk
 from dimetron.app.tools.turn import Turn
+from dimetron.counting import counted
 from dimetron.mesh.operation import operations
 from dimetron.mesh.starter import starters
 

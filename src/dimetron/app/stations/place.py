@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.align import Align
 from dimetron.app.tools.arrange import Arrange
 from dimetron.app.tools.lengths import KnownLength, Measure
 from dimetron.app.tools.match import MatchPoints
 from dimetron.app.tools.place import PutPoint
 from dimetron.app.tools.tilt import AuxiliaryView
+from dimetron.counting import counted
 
 
 def _state(place: Place) -> str:

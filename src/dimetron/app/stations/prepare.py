@@ -9,7 +9,8 @@ from dimetron.app.sheet.scan import ScanSheet
 from dimetron.app.sheet.size import SizeSheet
 from dimetron.app.sheet.straighten import Straighten
 from dimetron.app.sheet.tone import SetTone
-from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.stations.spec import Place, StationSpec
+from dimetron.counting import counted
 
 
 def _state(place: Place) -> str:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tools.propose import ProposeByInk
+from dimetron.counting import counted
 from dimetron.geometry.units import format_length
 
 

@@ -47,8 +47,3 @@ class StationSpec:
     operations: tuple[Operation, ...] = ()
     shows_hand_off: bool = False
     compact: bool = False
-
-
-def counted(number: int, one: str, many: str) -> str:
-    """A number with the word for one or for many."""
-    return f"{number} {one if number == 1 else many}"

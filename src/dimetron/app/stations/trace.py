@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dimetron.app.stations.spec import Place, StationSpec, counted
+from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.tracing.block import BlockOut
 from dimetron.app.tools.tracing.follow import FollowInk
 from dimetron.app.tools.tracing.guides import Guides
@@ -11,6 +11,7 @@ from dimetron.app.tools.tracing.letters import Letters
 from dimetron.app.tools.tracing.make import MakeSolid
 from dimetron.app.tools.tracing.points import EditPoints
 from dimetron.app.tools.tracing.shapes import BeginShape
+from dimetron.counting import counted
 from dimetron.document.outline import outlines_of
 
 

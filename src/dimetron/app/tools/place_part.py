@@ -11,6 +11,7 @@ from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.inked import on_ink
+from dimetron.counting import counted
 from dimetron.document.model import MeshObject, with_item
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import Floats
@@ -139,7 +140,7 @@ class PlacePart(Tool):
         if not pairs:
             return "No point is matched yet."
         off = placing(pairs, self._resized).misses
-        words = "1 point is matched" if len(pairs) == 1 else f"{len(pairs)} points are matched"
+        words = counted(len(pairs), "point is matched", "points are matched")
         return f"{words}; the worst misses by {self.length(float(off.max()))}."
 
     def overlays(self) -> Sequence[Overlay]:

@@ -28,9 +28,7 @@ from dimetron.render.overlays import Label, Overlay
 
 _KIND_CHOICES = (
     ("whole", "whole"),
-    ("vertex", "vertices"),
-    ("edge", "edges"),
-    ("face", "faces"),
+    *((kind.value, kind.many) for kind in (Kind.VERTEX, Kind.EDGE, Kind.FACE)),
 )
 _ZERO = np.zeros(3)
 
@@ -149,8 +147,7 @@ class Shape(MeshTool):
         kind, count = self.bench.kind, len(self.bench.selected)
         if kind is Kind.WHOLE:
             return item.name
-        plural = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}[kind]
-        return f"{count} {plural}" if count != 1 else f"a {kind.value}"
+        return f"{count} {kind.many}" if count != 1 else f"a {kind.value}"
 
     def _finish_sweep(self, event: BoardEvent) -> None:
         sweep, self._sweep = self._sweep, None

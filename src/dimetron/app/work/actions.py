@@ -30,7 +30,6 @@ from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 
 FADE_STEP = 0.15
-_PARTS = {Kind.VERTEX: "vertices", Kind.EDGE: "edges", Kind.FACE: "faces"}
 
 
 def delete(session: Session) -> None:
@@ -38,7 +37,7 @@ def delete(session: Session) -> None:
     item = session.chosen_mesh
     if item is not None and session.kind is not Kind.WHOLE and len(session.selected):
         mesh = by_name("delete")(item.mesh, session.part).mesh
-        words = f"Delete {_PARTS[session.kind]}"
+        words = f"Delete {session.kind.many}"
         session.commit(with_item(session.committed, item.id, mesh=mesh), words)
         return
     doc = session.committed

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from dimetron.counting import counted
 from dimetron.document.kind import ItemKind, Json, Member, Naming, Reading, Told
 from dimetron.document.model import Document
 from dimetron.document.version import Version
@@ -64,7 +65,7 @@ def _told(doc: Document, item: Version) -> Json:
 
 
 def _words(told: Json) -> str:
-    return f"version  {told['name']}: {told['faces']} faces"
+    return f"version  {told['name']}: {counted(told['faces'], 'face', 'faces')}"
 
 
 KIND = ItemKind(

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dimetron.formats.faces import counted, mesh_of, numbers_of, only_used
+from dimetron.counting import counted
+from dimetron.formats.faces import mesh_of, numbers_of, only_used
 from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.obj import write

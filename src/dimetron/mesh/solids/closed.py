@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import manifold3d
 import numpy as np
 
+from dimetron.counting import counted
 from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError
 from dimetron.mesh.dissolving import without_edges
 from dimetron.mesh.edit import turned_over
@@ -25,7 +26,7 @@ def need_closed(mesh: Mesh, which: str = "The mesh") -> None:
     meeting = t.edge_face_count
     if (meeting == 1).any():
         count = int((meeting == 1).sum())
-        words = "1 edge is open" if count == 1 else f"{count} edges are open"
+        words = counted(count, "edge is open", "edges are open")
         raise MeshError(f"{which} is not closed: {words}. Fill its holes first.")
     if (meeting > 2).any():
         raise MeshError(f"{which} has edges at which more than two faces meet; part them first.")

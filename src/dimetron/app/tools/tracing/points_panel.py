@@ -11,6 +11,7 @@ import numpy as np
 from dimetron.app.kit.instrument import Action, Option, Switch
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.tracing.missing import drawing_of, miss_of
+from dimetron.counting import counted
 from dimetron.document.model import Document, with_item
 from dimetron.document.naming import without
 from dimetron.document.outline import (
@@ -262,7 +263,7 @@ def told(tool: EditPoints) -> str:
     item = tool.outline()
     if item is None:
         return ""
-    words = "1 point" if len(item.path) == 1 else f"{len(item.path)} points"
+    words = counted(len(item.path), "point", "points")
     drawing = drawing_of(tool.bench.document, item)
     # While something is dragged it is not looked up.
     if drawing is not None and tool.bench.document is tool.bench.committed:

@@ -12,6 +12,7 @@ from dimetron.app.tray.mesh_rows import MeshRows
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
+from dimetron.counting import counted
 from dimetron.document.making import Maker, how_made, maker_of
 from dimetron.document.model import Item, MeshObject, with_item
 from dimetron.geometry.views import EXTENT_NAMES
@@ -64,7 +65,7 @@ class MeshCard(SizedCard):
         assert isinstance(item, MeshObject)
         self.mark(item, chosen, unfolded, theme)
         topology = item.mesh.topology
-        faces = "1 face" if topology.face_count == 1 else f"{topology.face_count} faces"
+        faces = counted(topology.face_count, "face", "faces")
         maker = maker_of(item)
         self.badge.setText(f"Mesh  ·  {faces}" if maker is None else f"{maker.title}  ·  {faces}")
         self.made_words.setVisible(unfolded and maker is not None)

@@ -10,6 +10,7 @@ from dimetron.app.kit.fields import length_edit
 from dimetron.app.kit.theme import Theme
 from dimetron.app.tray.card import Card, CardKind, Numbers
 from dimetron.app.work.session import Session
+from dimetron.counting import counted
 from dimetron.document.model import Item, with_item
 from dimetron.document.outline import Outline, polygons, whole_paths
 from dimetron.geometry.views import AXIS_NAMES, View
@@ -43,7 +44,7 @@ class OutlineCard(Card):
     def show_item(self, item: Item, chosen: bool, unfolded: bool, theme: Theme) -> None:
         assert isinstance(item, Outline)
         self.mark(item, chosen, unfolded, theme)
-        points = "1 point" if len(item.path) == 1 else f"{len(item.path)} points"
+        points = counted(len(item.path), "point", "points")
         kind = ("half, " if item.half else "") + ("opening, " if item.opening else "")
         self.badge.setText(f"{item.view.title}  ·  {kind}{points}")
         boxes = np.array([bounds(path) for path in whole_paths(item)])

@@ -8,6 +8,7 @@ from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
 from dimetron.app.tray.card import Card, CardKind
 from dimetron.app.work.session import Session
+from dimetron.counting import counted
 from dimetron.document.model import Item
 from dimetron.document.version import Version, returned
 
@@ -37,7 +38,7 @@ class VersionCard(Card):
         of = self._session.document.item(item.of)
         self.badge.setText("Version" if of is None else f"Version of {of.name}")
         count = item.mesh.topology.face_count
-        self.size_words.setText("1 face" if count == 1 else f"{count} faces")
+        self.size_words.setText(counted(count, "face", "faces"))
         self.thumb.setPixmap(icon("stack-2", theme.chrome.soft_ink, 30).pixmap(30, 30))
 
 

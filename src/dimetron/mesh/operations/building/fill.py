@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.counting import counted
 from dimetron.mesh.around import Chains, border_loops
 from dimetron.mesh.arrays import Floats, Ints, MeshError
 from dimetron.mesh.edited import Edited, Note
@@ -68,7 +69,7 @@ def _done(mesh: Mesh, faces: list[Faces], points: Points, notes: tuple[Note, ...
     made = last_faces(done, sum(len(f.sizes) for f in faces))
     large = made[done.topology.sizes[made] > 4]
     if len(large):
-        words = "1 face of" if len(large) == 1 else f"{len(large)} faces of"
+        words = counted(len(large), "face of", "faces of")
         notes = (*notes, Note(f"{words} more than four corners closes it.", Kind.FACE, large))
     return Edited(done, Selection(Kind.FACE, made), notes)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from dimetron.counting import counted
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.dissolving import without_edges
 from dimetron.mesh.edited import Edited, Note
@@ -34,7 +35,7 @@ def take_out(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     done, kept = without_edges(mesh, out, mine)
     notes: tuple[Note, ...] = ()
     if len(kept):
-        words = f"{len(kept)} edges stay: a face would have had a hole."
+        words = f"{counted(len(kept), 'edge stays', 'edges stay')}: a face would have had a hole."
         ends = np.unique(topology.edges[kept]).astype(np.int32)
         notes = (Note(words, Kind.VERTEX, ends[ends < done.mesh.topology.vertex_count]),)
     return Edited(done.mesh, Selection(chosen.kind, none()), notes)

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from dimetron.counting import counted
 from dimetron.mesh.around import expanded
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.edited import Edited, Note
@@ -89,7 +90,7 @@ def _told(mesh: Mesh, count: int) -> tuple[Note, ...]:
     """A note about the last faces, which a loop ends at."""
     if not count:
         return ()
-    words = "1 face at an end has" if count == 1 else f"{count} faces at the ends have"
+    words = counted(count, "face at an end has", "faces at the ends have")
     where = last_faces(mesh, count)
     return (Note(f"{words} more corners now.", Kind.FACE, where),)
 
