@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from threading import Event
 
 import numpy as np
 import pytest
@@ -15,20 +16,22 @@ from PySide6.QtWidgets import QPushButton
 from dimetron.app.tray.cards.mesh import MeshCard
 from dimetron.app.tray.cards.version import VersionCard
 from dimetron.app.tray.mesh_rows import MeshRows
+from dimetron.app.work import looking_over
 from dimetron.demo import can
 from dimetron.demo.project import project
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh, without_item
-from dimetron.document.model import Document
+from dimetron.document.model import Document, with_item
 from dimetron.formats.export import export
 from dimetron.geometry.views import View
 from dimetron.mesh.evening import uneven
+from dimetron.mesh.findings import Finding, findings
 from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
 from dimetron.mesh.seen_outline import outline_of
-from dimetron.mesh.select import Kind
+from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.select_words import selected
 from tests.app.conftest import NONE, Hand, over, turn
 
@@ -338,6 +341,28 @@ def test_what_is_not_sound_is_listed_shown_and_mended(grid: Hand) -> None:
         hand.session.undo()
     turn()
     assert hand.window.route.panel._told.text() == "body is sound: nothing was found."
+
+
+def test_a_large_mesh_is_looked_over_while_the_window_goes_on(
+    grid: Hand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hand, looked = grid, Event()
+
+    def late(mesh: Mesh) -> tuple[Finding, ...]:
+        looked.wait(20)
+        return findings(mesh)
+
+    monkeypatch.setattr(looking_over, "findings", late)
+    fine = by_name("subdivide")(mesh(hand), levels=4).mesh
+    open_ = by_name("delete")(fine, Selection(Kind.FACE, np.array([0], np.int32))).mesh
+    hand.session.commit(with_item(hand.doc, hand.session.chosen[0], mesh=open_), "Open it")
+    assert "being looked over" in card(hand).health.text()
+    hand.window.commands.run("tool.health")
+    assert "being looked over" in hand.window.route.panel._told.text()
+    looked.set()
+    hand.wait(lambda: "4 open edges" in card(hand).health.text())
+    hand.act("see-open")
+    assert (hand.session.kind, len(hand.session.selected)) == (Kind.EDGE, 4)
 
 
 def test_several_meshes_become_one_and_one_several(grid: Hand) -> None:

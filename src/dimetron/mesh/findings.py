@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from dimetron.counting import counted
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.edited import Edited, Note
-from dimetron.mesh.health import doubled_faces, doubled_vertices, face_areas, flipped_faces
+from dimetron.mesh.health import (
+    doubled_faces,
+    doubled_vertices,
+    face_areas,
+    flipped_faces,
+    without_area,
+)
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection
 
-#: A face counts as one without area when it has less than this share of the mesh's extent squared.
-_NO_AREA = 1e-14
 #: A quad is out of its plane when a corner stands farther off than this share of its size.
 _OFF_PLANE = 0.05
 #: At a pole more or fewer edges meet than four; from so many on it is told.
@@ -67,19 +72,35 @@ _KINDS = (
 )  # fmt: skip
 
 
+_known: WeakKeyDictionary[Mesh, tuple[Finding, ...]] = WeakKeyDictionary()
+
+
+def is_known(mesh: Mesh) -> bool:
+    """Whether it was found already what is to be said of a mesh."""
+    return mesh in _known
+
+
 def findings(mesh: Mesh) -> tuple[Finding, ...]:
-    """All that is to be said, the gravest first; nothing of a sound mesh."""
+    """All that is to be said, the gravest first; nothing of a sound mesh. Kept while it is
+    there."""
+    found = _known.get(mesh)
+    if found is None:
+        found = _known[mesh] = _looked_over(mesh)
+    return found
+
+
+def _looked_over(mesh: Mesh) -> tuple[Finding, ...]:
     places = {
         "nonmanifold": np.flatnonzero(mesh.topology.edge_face_count > 2),
         "flipped": flipped_faces(mesh),
         "doubled-faces": doubled_faces(mesh),
         "doubled-vertices": doubled_vertices(mesh),
-        "no-area": _without_area(mesh),
+        "no-area": without_area(mesh, face_areas(mesh)),
         "loose": mesh.topology.loose_vertices,
         "open": np.flatnonzero(mesh.topology.edge_face_count == 1),
         "ngons": np.flatnonzero(mesh.topology.sizes > 4),
         "off-plane": off_plane(mesh),
-        "poles": _poles(mesh),
+        "poles": np.flatnonzero(mesh.topology.valence >= _POLE),
     }
     found = []
     for kind in _KINDS:
@@ -90,11 +111,6 @@ def findings(mesh: Mesh) -> tuple[Finding, ...]:
             short = f"{len(where)} {kind.short}"
             found.append(Finding(kind.name, short, words, chosen, kind.repair, kind.numbers))
     return tuple(found)
-
-
-def _without_area(mesh: Mesh) -> Ints:
-    extent = float(np.ptp(mesh.bounds, axis=0).max())
-    return np.flatnonzero(face_areas(mesh) <= _NO_AREA * extent**2)
 
 
 def off_plane(mesh: Mesh) -> Ints:
@@ -109,11 +125,6 @@ def off_plane(mesh: Mesh) -> Ints:
     size: Floats = np.sqrt(long / 2)
     # How far apart both diagonals pass, against the size of the face.
     return np.asarray(quads[between > _OFF_PLANE * size * long])
-
-
-def _poles(mesh: Mesh) -> Ints:
-    valence = np.bincount(mesh.topology.edges.ravel(), minlength=len(mesh.positions))
-    return np.flatnonzero(valence >= _POLE)
 
 
 #: Larger meshes are not looked over after every step.

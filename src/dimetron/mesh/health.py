@@ -48,9 +48,6 @@ def health(mesh: Mesh) -> Health:
     open_edges, crowded = int((meeting == 1).sum()), int((meeting > 2).sum())
     shell_of = shells(topology)
     areas = face_areas(mesh)
-    extent = float(np.ptp(mesh.bounds, axis=0).max())
-    used = np.zeros(topology.vertex_count, bool)
-    used[topology.corners] = True
     return Health(
         vertices=topology.vertex_count,
         faces=topology.face_count,
@@ -62,10 +59,10 @@ def health(mesh: Mesh) -> Health:
         nonmanifold_edges=crowded,
         doubled_vertices=len(doubled_vertices(mesh)),
         doubled_faces=len(doubled_faces(mesh)),
-        zero_area_faces=int((areas <= _NO_AREA * extent**2).sum()),
+        zero_area_faces=len(without_area(mesh, areas)),
         flipped_faces=len(flipped_faces(mesh)),
         ngons=int((topology.sizes > 4).sum()),
-        loose_vertices=int((~used).sum()),
+        loose_vertices=len(topology.loose_vertices),
     )
 
 
@@ -112,6 +109,12 @@ def _crosses(mesh: Mesh) -> tuple[Floats, Floats]:
 def face_areas(mesh: Mesh) -> Floats:
     """(f,) mm2, by the triangles that cover each face."""
     return _triangle_sums(mesh, np.linalg.norm(_crosses(mesh)[1], axis=1) / 2)
+
+
+def without_area(mesh: Mesh, areas: Floats) -> Ints:
+    """(k,) faces that have none to speak of, by the areas (f,) of all."""
+    extent = float(np.ptp(mesh.bounds, axis=0).max())
+    return np.flatnonzero(areas <= _NO_AREA * extent**2)
 
 
 def _volumes(mesh: Mesh) -> Floats:

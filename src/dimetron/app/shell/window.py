@@ -208,6 +208,7 @@ class Window(QMainWindow):
         self.desk.turned.connect(self._refresh_tool)
         self.desk.busy.connect(self._busy_at_desk)
         self.operating.stepped.connect(self.refresh)
+        session.looking_over.ready.connect(self._refresh_tool)
         self.operating.busy.connect(lambda words: self._busy_until(words, self.operating.abandon))
         comparer = self.workbench.comparer
         comparer.busy.connect(lambda words: self._busy_until(words, comparer.stop))

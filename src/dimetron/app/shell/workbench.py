@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.mesh.findings import Finding as Unsound
     from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
@@ -123,6 +124,9 @@ class Workbench(QObject):
 
     def select(self, kind: Kind, indices: Ints) -> None:
         self._session.select(kind, indices)
+
+    def findings(self, mesh: Mesh) -> tuple[Unsound, ...] | None:
+        return self._session.looking_over.of(mesh)
 
     @property
     def snaps(self) -> frozenset[str]:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.tighten import Inked
+    from dimetron.mesh.findings import Finding as Unsound
     from dimetron.mesh.mesh import Mesh
     from dimetron.outlines.trace import Traced
     from dimetron.registration.byink.features import Feature
@@ -201,6 +202,9 @@ class Bench(Shaping, Ink, Marks, Protocol):
     @property
     def operating(self) -> Operating:
         """Operations on the chosen mesh."""
+
+    def findings(self, mesh: Mesh) -> tuple[Unsound, ...] | None:
+        """What is not sound about a mesh, the gravest first; None while that is not known."""
 
     def warn(self, words: str) -> None:
         """Say why nothing comes of what was done."""

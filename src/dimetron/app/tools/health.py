@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from dimetron.app.kit.instrument import Action
+from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.shape import Shape
-from dimetron.document.model import MeshObject
-from dimetron.mesh.findings import Finding, findings
+from dimetron.mesh.findings import Finding
 from dimetron.mesh.operation import by_name
 
 
@@ -20,28 +19,26 @@ class Health(Shape):
     name, title, icon = "health", "Look over", "check"
     hint = "Click a line of the list to see where; Repair mends what can be mended."
 
-    def _found(self) -> tuple[MeshObject | None, tuple[Finding, ...]]:
+    def _found(self) -> tuple[Finding, ...] | None:
+        """Of the chosen mesh; None while that is not known."""
         item = self.bench.chosen_mesh
-        return item, () if item is None else findings(item.mesh)
+        return () if item is None else self.bench.findings(item.mesh)
 
     def press(self, event: BoardEvent) -> bool:
         taken = super().press(event)
         self.bench.refresh()
         return taken
 
-    def fields(self) -> Sequence[object]:  # type: ignore[override]
+    def fields(self) -> Sequence[Field]:
         return ()
 
-    def options(self) -> Sequence[object]:  # type: ignore[override]
+    def options(self) -> Sequence[Option]:
         return ()
 
     def actions(self) -> Sequence[Action]:
-        item, found = self._found()
-        if item is None:
-            return ()
         acts: list[Action] = []
         # What can be mended stands in a row with what mends it.
-        for one in sorted(found, key=lambda one: not one.repair):
+        for one in sorted(self._found() or (), key=lambda one: not one.repair):
             hint = f"{one.words}: show where"
             acts.append(Action(f"see-{one.name}", one.short, self._see(one), hint))
             if one.repair:
@@ -67,7 +64,9 @@ class Health(Shape):
         return run
 
     def told(self) -> str:
-        item, found = self._found()
+        item, found = self.bench.chosen_mesh, self._found()
         if item is None:
             return "Choose a mesh to look it over."
+        if found is None:
+            return f"{item.name} is being looked over…"
         return "" if found else f"{item.name} is sound: nothing was found."

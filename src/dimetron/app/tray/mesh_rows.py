@@ -19,14 +19,17 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.theme import Theme
-from dimetron.app.tray.mesh_health import health_words
 from dimetron.app.work.session import Session
 from dimetron.document.evenness import with_even
 from dimetron.document.model import MeshObject, with_item
 from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.findings import is_known
+from dimetron.mesh.mesh import Mesh
 
 _SHOWN = (("both", "cage and smooth"), ("smooth", "smooth"), ("cage", "cage"))
 _MOST_LEVELS = 5
+#: Larger meshes are looked over when asked, not whenever their card is shown.
+_MOST_CORNERS = 200_000
 _LEVELS_WIDTH = 42
 _SMALL = "padding: 1px 5px; font-size: 12px; font-weight: 400; min-width: 16px;"
 
@@ -192,7 +195,24 @@ class MeshRows(QWidget):
         shown = item.colour or theme.chrome.panel
         self.colour.setText("" if item.colour else "colour")
         self.colour.setStyleSheet(_SMALL + (f" background: {shown};" if item.colour else ""))
-        self.health.setText(health_words(item.mesh))
+        self.health.setText(health_words(self._session, item.mesh))
+
+
+def health_words(session: Session, mesh: Mesh) -> str:
+    """A mesh's health in a line, the gravest first."""
+    if not is_known(mesh):
+        if session.previewing:
+            # It is another one in a moment.
+            return "…"
+        if len(mesh.topology.corners) > _MOST_CORNERS:
+            return "see Health"
+    found = session.looking_over.of(mesh)
+    if found is None:
+        return "being looked over…"
+    if not found:
+        return "sound"
+    more = f", and {len(found) - 1} more" if len(found) > 1 else ""
+    return f"{found[0].words}{more}"
 
 
 def _beside(*widgets: QWidget) -> QWidget:

@@ -103,6 +103,7 @@ class Tray(QWidget):
         session.changed.connect(self.refresh)
         session.changing.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
+        session.looking_over.ready.connect(self.refresh)
         pictures.ready.connect(self._thumb_ready)
 
     def _made_foot(self) -> QWidget:

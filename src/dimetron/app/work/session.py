@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from dimetron.app.work.looking_over import LookingOver
 from dimetron.document.evenness import kept_even
 from dimetron.document.formulas import InkOf, evaluated, no_ink
 from dimetron.document.history import History, new_history
@@ -55,6 +56,7 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.spool = FolderSpool()
+        self.looking_over = LookingOver(self)
         self._history = new_history(Document(), self.spool)
         self._preview: Document | None = None
         #: The mesh whose vertices are elsewhere, and the document with that, once it is asked for.

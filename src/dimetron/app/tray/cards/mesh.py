@@ -7,8 +7,8 @@ import numpy as np
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
 from dimetron.app.kit.wrapped import WrappedLabel
-from dimetron.app.tray.card import CardKind
-from dimetron.app.tray.mesh_rows import MeshRows
+from dimetron.app.tray.card import CardKind, Shelf
+from dimetron.app.tray.mesh_rows import MeshRows, health_words
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
@@ -32,6 +32,11 @@ class MeshCard(SizedCard):
         self.box.addWidget(self.made_words)
         self.rows = MeshRows(session, id_)
         self.box.addWidget(self.rows)
+
+    def noted(self, shelf: Shelf, item: Item, unfolded: bool) -> tuple[object, ...]:
+        """Its health, which is known only later of a large mesh."""
+        assert isinstance(item, MeshObject)
+        return (health_words(self._session, item.mesh),) if unfolded else ()
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
