@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
+from dimetron.geometry.segments import line_crossings
 from dimetron.geometry.views import View
 from dimetron.imaging.inkline import ink_crossings
-from dimetron.mesh.crossing import line_crossings
 from dimetron.mesh.inking import brought, fitted, row_through, rows_of
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection

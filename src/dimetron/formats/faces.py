@@ -12,7 +12,7 @@ from dimetron.formats.format import MeshFileError
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.layers import Layer, On, layers
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 
 def mesh_of(
@@ -65,8 +65,7 @@ def _any_of(corner: Mask, sizes: Ints) -> Mask:
 def _made(positions: Floats, sizes: Ints, corners: Ints, given: Mapping[str, Layer]) -> Mesh:
     if len(positions) > np.iinfo(np.int32).max or len(corners) > np.iinfo(np.int32).max:
         raise MeshFileError("holds more than a mesh can; reduce it first.")
-    offsets = np.concatenate([[0], np.cumsum(sizes, dtype=np.int64)]).astype(np.int32)
-    topology = Topology(offsets, corners.astype(np.int32), len(positions))
+    topology = topology_of(sizes, corners, len(positions))
     return Mesh(np.ascontiguousarray(positions, np.float64), topology, layers(**given))
 
 

@@ -12,6 +12,10 @@ Ints = NDArray[np.signedinteger[Any]]
 Mask = NDArray[np.bool_]
 
 
+#: More corners than this are beyond what a mesh is worked on with.
+MOST_CORNERS = 60_000_000
+
+
 class MeshError(ValueError):
     """The arrays do not describe a mesh, or an operation has no meaning on it."""
 
@@ -41,6 +45,11 @@ def distinct(numbers: Ints) -> Ints:
     keep = np.ones(len(risen), bool)
     np.not_equal(risen[1:], risen[:-1], out=keep[1:])
     return risen[keep]
+
+
+def grid_quads(grid: Ints) -> Ints:
+    """(k, 4) the cells of a grid (r, s) of vertices, row by row."""
+    return np.stack([grid[:-1, :-1], grid[1:, :-1], grid[1:, 1:], grid[:-1, 1:]], 2).reshape(-1, 4)
 
 
 def freeze(*arrays: NDArray[Any]) -> None:

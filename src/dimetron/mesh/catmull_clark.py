@@ -13,7 +13,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats, Ints, MeshError
+from dimetron.mesh.arrays import MOST_CORNERS, Floats, Ints, MeshError
 from dimetron.mesh.layers import CREASE, PEAK
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
@@ -21,8 +21,6 @@ from dimetron.mesh.topology import Topology
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
-#: More corners than this are beyond what a mesh is worked on with.
-_MOST_CORNERS = 60_000_000
 #: A crease below one is sharp for so many levels times its value, and smooth from there on.
 _LEVELS = 10.0
 #: Sharp for ever.
@@ -125,7 +123,7 @@ def smooth_of(mesh: Mesh, levels: int) -> Smooth:
 
 def refusal(mesh: Mesh, levels: int) -> None:
     """Raises MeshError if there would be too many faces."""
-    if len(mesh.topology.corners) * 4**levels > _MOST_CORNERS:
+    if len(mesh.topology.corners) * 4**levels > MOST_CORNERS:
         raise MeshError("That would be more faces than can be worked with; take fewer levels.")
 
 

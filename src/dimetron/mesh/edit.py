@@ -34,14 +34,11 @@ def scaled(mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike) -> 
 def turned_over(mesh: Mesh, faces: Ints | None = None) -> Mesh:
     """Reverse faces (k,), or all of them, so that they face the other way."""
     topology = mesh.topology
-    every = np.arange(len(topology.corners))
-    first = topology.offsets[topology.corner_face]
-    last = topology.offsets[topology.corner_face + 1] - 1
-    corner = last - (every - first)
+    corner = topology.reversed_corner
     if faces is not None:
         chosen = np.zeros(topology.face_count, bool)
         chosen[faces] = True
-        corner = np.where(chosen[topology.corner_face], corner, every)
+        corner = np.where(chosen[topology.corner_face], corner, np.arange(len(corner)))
     over = Topology(topology.offsets, topology.corners[corner], topology.vertex_count)
     vertex = np.arange(topology.vertex_count, dtype=np.int32)
     face = np.arange(topology.face_count, dtype=np.int32)

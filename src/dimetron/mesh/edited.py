@@ -11,7 +11,7 @@ from dimetron.mesh.arrays import Floats, Ints, Mask, freeze
 from dimetron.mesh.layers import On, Source, layers
 from dimetron.mesh.mesh import Change, Mesh
 from dimetron.mesh.select import Kind, Selection, none
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import Topology, topology_of
 from dimetron.mesh.triangulate import carried, kept_triangles
 
 NOTHING = Selection(Kind.WHOLE, none())
@@ -125,12 +125,18 @@ def _edges_from(before: Topology, after: Topology, vertex: Source) -> Ints:
     return found
 
 
-def merged(mesh: Mesh, new: Ints, positions: Floats, chosen: Selection = NOTHING) -> Edited:
-    """Vertices become one another's: new (n,) names for each old vertex the one it becomes, of
-    positions (n', 3). Corners that come to lie on the one before them go, and with them faces of
-    fewer than three.
+def merged(mesh: Mesh, group: Ints, chosen: Selection = NOTHING) -> Edited:
+    """Vertices of one group (n,) become one, in their middle; those that are alone in theirs stay
+    in order. Corners that come to lie on the one before them go, and with them faces of fewer than
+    three.
     """
     topology = mesh.topology
+    _, first, at = np.unique(group, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), np.int32)
+    rank[np.argsort(first, kind="stable")] = np.arange(len(first))
+    new = rank[at]
+    sums = [np.bincount(new, mesh.positions[:, axis]) for axis in range(3)]
+    positions = np.stack(sums, axis=1) / np.bincount(new)[:, None]
     corners = new[topology.corners]
     keep = corners != corners[topology.next_corner]
     sizes = np.bincount(topology.corner_face, keep, minlength=topology.face_count).astype(np.int64)
@@ -172,8 +178,7 @@ def _with_corners(
     """The kept corners (c,) of the faces that stay (f,), with their vertices renamed (n,)."""
     old = mesh.topology
     sizes = np.bincount(old.corner_face[keep], minlength=old.face_count)[stays]
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    topology = Topology(offsets, new[old.corners[keep]].astype(np.int32), len(positions))
+    topology = topology_of(sizes, new[old.corners[keep]], len(positions))
     there = np.flatnonzero(new >= 0)
     # The first of several that become one stands for them.
     vertex = np.full(len(positions), -1, np.int32)

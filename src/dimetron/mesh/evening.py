@@ -14,8 +14,7 @@ from dimetron.mesh.edited import NOTHING, Edited, Origin, rebuilt
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Selection
-from dimetron.mesh.shells import reversed_corners
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import Topology, topology_of
 
 #: Vertices belong together across the plane within this share of the mesh's extent.
 _NEAR = 1e-5
@@ -124,9 +123,11 @@ def evened(before: Mesh, done: Edited, axes: tuple[str, ...]) -> Edited:
 
 def _side(before: Mesh, after: Mesh, axis: int) -> float:
     """The side on which more vertices are new or gone: 1 or -1."""
-    old = {tuple(p) for p in np.round(before.positions, 9).tolist()}
-    new = {tuple(p) for p in np.round(after.positions, 9).tolist()}
-    balance = sum((p[axis] > 0) - (p[axis] < 0) for p in old ^ new)
+    places = np.round(np.concatenate([before.positions, after.positions]), 9)
+    places = places[np.lexsort(places.T)]
+    same = (places[1:] == places[:-1]).all(axis=1)
+    alone = ~(np.append(same, False) | np.append(False, same))
+    balance = np.sign(places[alone, axis]).sum()
     return 1.0 if balance >= 0 else -1.0
 
 
@@ -142,12 +143,9 @@ def with_mirrored(
     stood[on, axis] = at
     image = np.where(on, np.arange(n), n + np.cumsum(~on) - 1)
     positions = np.concatenate([stood, mirrored_points(stood[~on], axis, at)])
-    over = reversed_corners(t)
-    topology = Topology(
-        np.concatenate([t.offsets, t.offsets[-1] + t.offsets[1:]]).astype(np.int32),
-        np.concatenate([t.corners, image[t.corners[over]]]).astype(np.int32),
-        len(positions),
-    )
+    over = t.reversed_corner
+    corners = np.concatenate([t.corners, image[t.corners[over]]])
+    topology = topology_of(np.tile(t.sizes, 2), corners, len(positions))
     vertex: Ints = np.concatenate([np.arange(n), np.flatnonzero(~on)])
     face, corner = np.arange(t.face_count), np.arange(len(t.corners))
     origin = Origin(vertex, np.concatenate([face, face]), np.concatenate([corner, over]))

@@ -8,20 +8,15 @@ import numpy as np
 
 from dimetron.mesh.layers import Layer, layers
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 
 def joined(meshes: Sequence[Mesh]) -> Mesh:
     """One after the other. Where a layer is missing its elements take the default."""
     before = np.cumsum([0, *(m.topology.vertex_count for m in meshes)])
     sizes = np.concatenate([m.topology.sizes for m in meshes])
-    topology = Topology(
-        np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32),
-        np.concatenate(
-            [m.topology.corners + at for m, at in zip(meshes, before[:-1], strict=True)]
-        ).astype(np.int32),
-        int(before[-1]),
-    )
+    corners = [m.topology.corners + at for m, at in zip(meshes, before[:-1], strict=True)]
+    topology = topology_of(sizes, np.concatenate(corners), int(before[-1]))
     names = list(dict.fromkeys(name for m in meshes for name in m.layers))
     # Edges of one mesh stand together, in their own order, as vertices do.
     found = {name: _layer(meshes, name) for name in names}

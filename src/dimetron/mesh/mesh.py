@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike
 from dimetron.mesh.arrays import Floats, Ints, MeshError, extent, freeze
 from dimetron.mesh.index import Index, indexed
 from dimetron.mesh.layers import Layer, Layers, On, layers
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import Topology, topology_of
 from dimetron.mesh.triangulate import retriangulated, triangulated
 
 
@@ -184,5 +184,4 @@ def from_faces(positions: ArrayLike, faces: list[list[int]] | Ints) -> Mesh:
     else:
         sizes = np.array([len(f) for f in faces], dtype=np.int64)
         corners = np.array([v for f in faces for v in f], dtype=np.int64)
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    return Mesh(points, Topology(offsets, corners.astype(np.int32), len(points)))
+    return Mesh(points, topology_of(sizes, corners, len(points)))

@@ -147,6 +147,8 @@ def checked(how: Any) -> Any:
 
 
 AXIS = (("x", "X"), ("y", "Y"), ("z", "Z"))
+#: Of a plane square to an axis.
+SIDES = (("positive", "positive"), ("negative", "negative"))
 
 
 @dataclass(frozen=True)

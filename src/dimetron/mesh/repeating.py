@@ -6,13 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats, MeshError
+from dimetron.mesh.arrays import MOST_CORNERS, Floats, MeshError
 from dimetron.mesh.edited import Edited, Origin, rebuilt
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.topology import Topology
-
-#: More corners than this are beyond what a mesh is worked on with.
-MOST_CORNERS = 60_000_000
+from dimetron.mesh.topology import topology_of
 
 
 def repeated(mesh: Mesh, places: Sequence[Floats]) -> Edited:
@@ -23,9 +20,9 @@ def repeated(mesh: Mesh, places: Sequence[Floats]) -> Edited:
     if len(t.corners) * times > MOST_CORNERS:
         raise MeshError("That would be more faces than can be worked with; take fewer copies.")
     step = np.repeat(np.arange(times) * t.vertex_count, len(t.corners))
-    topology = Topology(
-        np.concatenate([[0], np.cumsum(np.tile(t.sizes, times))]).astype(np.int32),
-        (np.tile(t.corners, times) + step).astype(np.int32),
+    topology = topology_of(
+        np.tile(t.sizes, times),
+        np.tile(t.corners, times) + step,
         t.vertex_count * times,
     )
     vertex, face, corner = (

@@ -14,7 +14,7 @@ from dimetron.mesh.edited import NOTHING, Edited, Origin, rebuilt
 from dimetron.mesh.layers import On, Source
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Selection
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import Topology, topology_of
 from dimetron.mesh.triangulate import carried
 
 _NO = np.zeros(0, np.int32)
@@ -210,8 +210,7 @@ def _without(
     used[corners] = True
     new = (np.cumsum(used) - 1).astype(np.int32)
     sizes = np.concatenate([old.sizes[kept], added.sizes])
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    topology = Topology(offsets, new[corners], int(used.sum()))
+    topology = topology_of(sizes, new[corners], int(used.sum()))
     whole = np.ones(len(added.corners), bool)
     source = Origin(
         origin.vertex[np.flatnonzero(used)],

@@ -7,9 +7,10 @@ from itertools import pairwise
 import numpy as np
 
 from dimetron.mesh.arrays import Floats, Ints
-from dimetron.mesh.mesh import Mesh, from_faces
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.select import Kind, Selection
+from dimetron.mesh.topology import topology_of
 
 #: A profile point nearer to the axis than this stands on it.
 _ON_AXIS = 1e-9
@@ -37,22 +38,20 @@ def revolved(profile: Floats, sides: int, closed: bool = False) -> Mesh:
     steps = list(pairwise(rings))
     if closed:
         steps.append((rings[-1], rings[0]))
-    faces = [face for low, high in steps for face in _band(low, high)]
-    return from_faces(np.concatenate(points), faces)
+    bands = [_band(low, high) for low, high in steps]
+    sizes = np.concatenate([np.full(len(band), band.shape[1]) for band in bands])
+    corners = np.concatenate([band.ravel() for band in bands])
+    return Mesh(np.concatenate(points), topology_of(sizes, corners, count))
 
 
-def _band(low: Ints, high: Ints) -> list[list[int]]:
-    """Quads between two rings, or triangles to a single point."""
+def _band(low: Ints, high: Ints) -> Ints:
+    """(k, 4) between two rings, or (k, 3) to a single point."""
     a, b, c, d = low, np.roll(low, -1), np.roll(high, -1), high
     if low[0] == low[-1]:
-        return _listed(a, c, d)
+        return np.stack([a, c, d], axis=1)
     if high[0] == high[-1]:
-        return _listed(a, b, d)
-    return _listed(a, b, c, d)
-
-
-def _listed(*corners: Ints) -> list[list[int]]:
-    return [list(face) for face in zip(*(c.tolist() for c in corners), strict=True)]
+        return np.stack([a, b, d], axis=1)
+    return np.stack([a, b, c, d], axis=1)
 
 
 def capped(mesh: Mesh, ends: str) -> Mesh:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.mesh.arrays import Ints, MeshError
+from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited, Origin, rebuilt
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.offsets import offset_ways
 from dimetron.mesh.select import Kind, Selection
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 
 def shell(mesh: Mesh, outer: float, inner: float) -> Edited:
@@ -19,17 +19,14 @@ def shell(mesh: Mesh, outer: float, inner: float) -> Edited:
     n, c = t.vertex_count, len(t.corners)
     way = offset_ways(mesh)
     positions = np.concatenate([mesh.positions + way * outer, mesh.positions + way * inner])
-    over = reversed_corners(t)
+    over = t.reversed_corner
     rim = np.flatnonzero(t.edge_face_count[t.corner_edge] == 1)
     after = t.next_corner[rim]
     a, b = t.corners[rim], t.corners[after]
     walls = np.stack([b, a, a + n, b + n], axis=1)
     sizes = np.concatenate([t.sizes, t.sizes, np.full(len(rim), 4)])
-    topology = Topology(
-        np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32),
-        np.concatenate([t.corners, t.corners[over] + n, walls.ravel()]).astype(np.int32),
-        2 * n,
-    )
+    corners = np.concatenate([t.corners, t.corners[over] + n, walls.ravel()])
+    topology = topology_of(sizes, corners, 2 * n)
     every = np.arange(n, dtype=np.int32)
     face = np.arange(t.face_count)
     origin = Origin(
@@ -40,12 +37,6 @@ def shell(mesh: Mesh, outer: float, inner: float) -> Edited:
     made = rebuilt(mesh, positions, topology, origin).mesh
     last = np.arange(2 * t.face_count, topology.face_count, dtype=np.int32)
     return Edited(made, Selection(Kind.FACE, last))
-
-
-def reversed_corners(t: Topology) -> Ints:
-    """(c,) the corners with every face's own order turned round."""
-    first, last = t.offsets[t.corner_face], t.offsets[t.corner_face + 1] - 1
-    return np.asarray(last - (np.arange(len(t.corners)) - first))
 
 
 def keep_sense(before: Mesh, after: Mesh, words: str) -> None:

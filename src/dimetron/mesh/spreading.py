@@ -7,6 +7,7 @@ import numpy as np
 
 from dimetron.mesh.around import components
 from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError, unit
+from dimetron.mesh.health import face_areas
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.rings import lengths
 from dimetron.mesh.select import Kind, Selection, vertices_of
@@ -77,9 +78,7 @@ def _sizes(mesh: Mesh, kind: Kind) -> Floats:
     if kind is Kind.EDGE:
         return lengths(mesh.positions, t, np.arange(len(t.edges)))
     if kind is Kind.FACE:
-        p = mesh.positions[t.corners]
-        twice = np.add.reduceat(np.cross(p, p[t.next_corner]), t.offsets[:-1])
-        return np.asarray(np.linalg.norm(twice, axis=1) / 2)
+        return face_areas(mesh)
     raise MeshError("Vertices have no size; choose edges or faces, or go by their corners.")
 
 
@@ -89,7 +88,7 @@ def _corners(mesh: Mesh, kind: Kind) -> Floats:
         return t.sizes.astype(np.float64)
     if kind is Kind.EDGE:
         return t.edge_face_count.astype(np.float64)
-    return np.bincount(t.edges.ravel(), minlength=t.vertex_count).astype(np.float64)
+    return t.valence.astype(np.float64)
 
 
 def _ways(mesh: Mesh, kind: Kind) -> Floats:

@@ -38,6 +38,11 @@ def grouped(owner: Ints, count: int) -> Neighbours:
     return Neighbours(_starts(sizes), order)
 
 
+def topology_of(sizes: Ints, corners: Ints, vertex_count: int) -> Topology:
+    """Faces of so many corners each, one after the other. Raises MeshError."""
+    return Topology(_starts(sizes), corners.astype(np.int32), vertex_count)
+
+
 def _starts(sizes: Ints) -> Ints:
     return np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
 
@@ -102,6 +107,12 @@ class Topology:
         following = np.arange(1, len(self.corners) + 1, dtype=np.int32)
         following[self.offsets[1:] - 1] = self.offsets[:-1]
         return following
+
+    @property
+    def reversed_corner(self) -> Ints:
+        """(c,) which corner stands in the place of each when all faces are turned over."""
+        first, last = self.offsets[self.corner_face], self.offsets[self.corner_face + 1] - 1
+        return np.asarray(last - (np.arange(len(self.corners)) - first))
 
     @cached_property
     def previous_corner(self) -> Ints:

@@ -11,6 +11,7 @@ from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, far_apart
 from dimetron.app.tools.bench import Shaping
 from dimetron.document.model import MeshObject
+from dimetron.geometry.segments import nearest_on
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.pick import in_box
 from dimetron.mesh.select import Kind
@@ -74,10 +75,7 @@ def _near(path: Floats, px: Floats) -> Mask:
     """(n,) which places (n, 2) lie under a brush that went along a path."""
     found = np.zeros(len(px), bool)
     for a, b in zip(path, path[1:] if len(path) > 1 else path, strict=False):
-        way = b - a
-        t = ((px - a) @ way / max(float(way @ way), 1e-9)).clip(0, 1)
-        off = px - a - t[:, None] * way
-        found |= (off**2).sum(axis=1) <= BRUSH_PX**2
+        found |= nearest_on(px, a, b)[1] <= BRUSH_PX
     return found
 
 

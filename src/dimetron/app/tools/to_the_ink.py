@@ -13,9 +13,9 @@ from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.outline import closed_polygons, outlines_of
+from dimetron.geometry.segments import line_crossings
 from dimetron.geometry.views import AnyView, View
 from dimetron.mesh.arrays import Floats, Ints, MeshError
-from dimetron.mesh.crossing import line_crossings
 from dimetron.mesh.inking import Row, brought, fitted, row_through, rows_of
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection

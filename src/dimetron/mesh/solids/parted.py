@@ -14,7 +14,7 @@ from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.rings import distinct, merged
 from dimetron.mesh.solids.stamped import stamped
 from dimetron.mesh.solids.within import signed_area
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 #: How far a line is run out, in sizes of all there is; into how many pieces the circle there.
 _OUT, _ARC = 4.0, 64
@@ -150,6 +150,5 @@ def _joined(mesh: Mesh, kept: Mask, beside: Ints, points: Floats, rings: Sequenc
     sizes = np.concatenate([topology.sizes[kept], [len(face) for face in cut]]).astype(np.int64)
     corners = np.concatenate([stay, [v for face in cut for v in face]]).astype(np.int64)
     used, compact = np.unique(corners, return_inverse=True)
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
     every = np.concatenate([mesh.positions, places[new]])
-    return Mesh(every[used], Topology(offsets, compact.astype(np.int32), len(used)))
+    return Mesh(every[used], topology_of(sizes, compact, len(used)))

@@ -8,7 +8,7 @@ import numpy as np
 
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 
 def skin(rings: int, around: int, ring_closed: bool = True, row_closed: bool = False) -> Ints:
@@ -37,8 +37,7 @@ def assembled(points: Floats, quads: Sequence[Ints], others: Sequence[Sequence[i
         even, rest = even[:, ::-1], [ring[::-1] for ring in rest]
     corners = np.concatenate([even.ravel(), [v for ring in rest for v in ring]])
     sizes = np.concatenate([np.full(len(even), 4), [len(ring) for ring in rest]])
-    offsets = np.concatenate([[0], np.cumsum(sizes)])
-    return Mesh(points, Topology(offsets.astype(np.int32), corners.astype(np.int32), len(points)))
+    return Mesh(points, topology_of(sizes, corners, len(points)))
 
 
 def merged(points: Floats) -> tuple[Floats, Ints]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.mesh.arrays import grid_quads
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.parameters import count
@@ -32,12 +33,12 @@ def make(how: Box) -> Mesh:
         a, b = (axis + 1) % 3, (axis + 2) % 3
         u, v = np.meshgrid(*(np.linspace(-1, 1, counts[k] + 1) for k in (a, b)), indexing="ij")
         number = np.arange(u.size).reshape(u.shape)
-        quad = np.stack([number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]], 2)
+        quads = grid_quads(number)
         for end in (-1.0, 1.0):
             place = np.empty((u.size, 3))
             place[:, axis], place[:, a], place[:, b] = end, u.ravel(), v.ravel()
             points.append(place)
-            faces.append((quad if end > 0 else quad[..., ::-1]).reshape(-1, 4) + first)
+            faces.append((quads if end > 0 else quads[:, ::-1]) + first)
             first += u.size
     sides = from_faces(np.concatenate(points), np.concatenate(faces))
     return by_name("weld")(sides, within=1e-6).mesh

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.mesh.arrays import grid_quads
 from dimetron.mesh.mesh import Mesh, from_faces
 from dimetron.mesh.parameters import count
 from dimetron.mesh.starter import Starter
@@ -24,9 +25,8 @@ def make(how: Plane) -> Mesh:
     x, y = np.linspace(-1, 1, how.across + 1), np.linspace(-1, 1, how.along + 1)
     u, v = np.meshgrid(x, y, indexing="ij")
     number = np.arange(u.size).reshape(u.shape)
-    quads = np.stack([number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]], axis=2)
     points = np.stack([u.ravel(), v.ravel(), np.zeros(u.size)], axis=1)
-    return from_faces(points, quads.reshape(-1, 4))
+    return from_faces(points, grid_quads(number))
 
 
 STARTER = Starter(

@@ -8,12 +8,20 @@ import numpy as np
 
 from dimetron.counting import counted
 from dimetron.mesh.around import Chains, border_loops
-from dimetron.mesh.arrays import Floats, Ints, MeshError
+from dimetron.mesh.arrays import Floats, Ints, MeshError, grid_quads
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import choice
-from dimetron.mesh.replaced import NO_POINTS, Faces, Points, Replacement, last_faces, replaced
+from dimetron.mesh.replaced import (
+    NO_POINTS,
+    Faces,
+    Points,
+    Replacement,
+    last_faces,
+    polygons,
+    replaced,
+)
 from dimetron.mesh.select import Kind, Selection
 
 _WAYS = (("face", "one face"), ("fan", "fan"), ("grid", "grid of quads"))
@@ -81,7 +89,7 @@ def _fans(mesh: Mesh, found: Chains, whole: Ints) -> Edited:
         middle = np.full(len(ring), mesh.topology.vertex_count + at)
         middles.append(mesh.positions[ring].mean(axis=0))
         fan = np.stack([ring, np.roll(ring, -1), middle], axis=1)
-        faces.append(_rings(list(fan)))
+        faces.append(polygons(fan))
     first = found.items[found.offsets[whole]].astype(np.int32)
     return _done(mesh, faces, Points(np.array(middles), first))
 
@@ -96,7 +104,7 @@ def _grids(mesh: Mesh, found: Chains, whole: Ints) -> Edited:
     for index in whole.tolist():
         ring = found.chain(index)
         grid, inner = _grid(mesh.positions, ring, first)
-        faces.append(_cells(grid))
+        faces.append(polygons(grid_quads(grid.T)))
         places.append(inner)
         like.append(np.full(len(inner), ring[0]))
         first += len(inner)
@@ -143,8 +151,3 @@ def _turned(positions: Floats, ring: Ints) -> tuple[int, Ints]:
         if total[at] > best:
             best, rows, start = float(total[at]), side, at
     return rows, np.roll(ring, -start)
-
-
-def _cells(grid: Ints) -> Faces:
-    quads = np.stack([grid[:-1, :-1], grid[:-1, 1:], grid[1:, 1:], grid[1:, :-1]], axis=2)
-    return _rings(list(quads.reshape(-1, 4)))

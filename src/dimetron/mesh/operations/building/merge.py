@@ -53,17 +53,4 @@ def merge(mesh: Mesh, chosen: Selection, how: Merge) -> Edited:
         group = components(n, joined)
     else:
         group[mine] = mine[0]
-    _, first, new = np.unique(group, return_index=True, return_inverse=True)
-    # In the order of the first of each, so that what is not merged keeps its order.
-    order = np.argsort(first, kind="stable")
-    rank = np.empty(len(first), np.int64)
-    rank[order] = np.arange(len(first))
-    new = rank[new]
-    sums = [np.bincount(new, mesh.positions[:, axis]) for axis in range(3)]
-    count = np.bincount(new)
-    means = np.stack(sums, axis=1) / count[:, None]
-    alone = count[new] == 1
-    means[new[alone]] = mesh.positions[alone]
-    done = merged(mesh, new.astype(np.int32), means)
-    kept = np.unique(new[mine]).astype(np.int32)
-    return Edited(done.mesh, Selection(Kind.VERTEX, kept))
+    return merged(mesh, group, Selection(Kind.VERTEX, mine))

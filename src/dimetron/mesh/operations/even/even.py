@@ -10,10 +10,8 @@ from dimetron.mesh.edited import Edited
 from dimetron.mesh.evening import with_mirrored
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, choice, length
+from dimetron.mesh.parameters import AXIS, SIDES, choice, length
 from dimetron.mesh.select import Selection
-
-_SIDES = (("positive", "positive"), ("negative", "negative"))
 
 
 @dataclass(frozen=True)
@@ -21,7 +19,7 @@ class Even:
     """Across which axis, and from which side."""
 
     axis: str = choice("x", AXIS, hint="The axis across which both sides become the same")
-    half: str = choice("positive", _SIDES, hint="The half that the other one is made from")
+    half: str = choice("positive", SIDES, hint="The half that the other one is made from")
     at: float = length(0.0, hint="Where on the axis the middle is")
 
 

@@ -10,7 +10,7 @@ from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import NoParameters
 from dimetron.mesh.select import Kind, Selection
-from dimetron.mesh.topology import Topology
+from dimetron.mesh.topology import topology_of
 
 
 @operation("triangulate", title="Triangles", icon="slice", needs=Kind.FACE)
@@ -22,12 +22,11 @@ def triangulate(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     parts = np.where(cut, topology.sizes - 2, 1)
     face = np.repeat(np.arange(topology.face_count), parts)
     sizes = np.where(cut[face], 3, topology.sizes[face])
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    corner = np.empty(int(offsets[-1]), np.int64)
+    corner = np.empty(int(sizes.sum()), np.int64)
     split = np.repeat(cut[face], sizes)
     corner[~split] = np.flatnonzero(~cut[topology.corner_face])
     corner[split] = _corners(mesh)[cut[topology.triangle_faces]].ravel()
-    made = Topology(offsets, topology.corners[corner], topology.vertex_count)
+    made = topology_of(sizes, topology.corners[corner], topology.vertex_count)
     every = np.arange(topology.vertex_count, dtype=np.int32)
     return rebuilt(mesh, mesh.positions, made, Origin(every, face, corner), chosen)
 

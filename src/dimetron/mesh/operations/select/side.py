@@ -9,10 +9,8 @@ import numpy as np
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, choice, length
+from dimetron.mesh.parameters import AXIS, SIDES, choice, length
 from dimetron.mesh.select import Kind, Selection, converted
-
-_SIDES = (("positive", "positive"), ("negative", "negative"))
 
 
 @dataclass(frozen=True)
@@ -21,7 +19,7 @@ class Side:
 
     axis: str = choice("x", AXIS, hint="The axis that the plane stands square to")
     at: float = length(0.0, hint="Where on that axis it stands")
-    which: str = choice("positive", _SIDES, hint="The side that is selected")
+    which: str = choice("positive", SIDES, hint="The side that is selected")
 
 
 @operation("side", title="Side", icon="sel-side", order=42, bare=True)

@@ -9,11 +9,9 @@ import numpy as np
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, choice, length
+from dimetron.mesh.parameters import AXIS, SIDES, choice, length
 from dimetron.mesh.select import Selection
 from dimetron.mesh.solids.closed import as_solid, told_back
-
-_SIDES = (("positive", "positive"), ("negative", "negative"))
 
 
 @dataclass(frozen=True)
@@ -22,7 +20,7 @@ class Cut:
 
     axis: str = choice("z", AXIS, hint="The axis that the plane stands square to")
     at: float = length(0.0, hint="Where on that axis it stands")
-    keep: str = choice("positive", _SIDES, hint="The side that stays")
+    keep: str = choice("positive", SIDES, hint="The side that stays")
 
 
 @operation("cut", title="Cut off", icon="cut-off", paired=True, order=30)
