@@ -9,10 +9,11 @@ import numpy as np
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.edge_extrusion import drawn_out, outward
 from dimetron.mesh.edit import region_normal
-from dimetron.mesh.edited import Edited, Origin, rebuilt
+from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import Drag, choice, length
+from dimetron.mesh.replaced import Points, Replacement, polygons, replaced
 from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.topology import Topology
 
@@ -53,38 +54,29 @@ def extrude(mesh: Mesh, chosen: Selection, how: Extrude) -> Edited:
     """
     if chosen.kind is Kind.EDGE:
         return drawn_out(mesh, chosen.indices, _way(mesh, chosen, how.along) * how.distance)
-    topology, faces = mesh.topology, chosen.indices
-    corners = topology.corners_of(faces)
+    topology = mesh.topology
+    corners = topology.corners_of(chosen.indices)
     rim = _rim(topology, corners)
     copied = _shared(topology, corners, rim)
     copy_of = np.full(topology.vertex_count, -1, np.int32)
     copy_of[copied] = topology.vertex_count + np.arange(len(copied), dtype=np.int32)
     mine = topology.corners[corners]
-    at = corners[copy_of[mine] >= 0]
+    leaves = copy_of[mine] >= 0
     after = topology.next_corner[rim]
     a, b = topology.corners[rim], topology.corners[after]
     walls = np.stack([a, b, copy_of[b], copy_of[a]], axis=1)
-    grown = topology.patched(
-        at,
-        copy_of[topology.corners[at]],
-        np.full(len(rim), 4, np.int32),
-        walls.ravel(),
-        topology.vertex_count + len(copied),
-    )
     by = _way(mesh, chosen, how.along) * how.distance
-    positions = np.concatenate([mesh.positions, mesh.positions[copied] + by])
-    inner = np.unique(mine[copy_of[mine] < 0])
+    inner = np.unique(mine[~leaves])
+    positions = mesh.positions.copy()
     positions[inner] += by
-    origin = Origin(
-        np.concatenate([np.arange(topology.vertex_count, dtype=np.int32), copied]),
-        np.concatenate([np.arange(topology.face_count), topology.corner_face[rim]]),
-        np.concatenate(
-            [np.arange(len(topology.corners)), np.stack([rim, after, after, rim], 1).ravel()]
-        ),
+    what = Replacement(
+        faces=(polygons(walls, topology.corner_face[rim], np.stack([rim, after, after, rim], 1)),),
+        points=Points(mesh.positions[copied] + by, copied),
+        renamed=(corners[leaves], copy_of[mine[leaves]]),
+        positions=positions,
+        moved=inner,
     )
-    added = np.arange(topology.face_count, grown.face_count)
-    done = rebuilt(mesh, positions, grown, origin, renewed=np.concatenate([faces, added]))
-    return Edited(done.mesh, chosen)
+    return Edited(replaced(mesh, what).mesh, chosen)
 
 
 def _rim(topology: Topology, corners: Ints) -> Ints:
