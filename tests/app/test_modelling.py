@@ -9,7 +9,7 @@ from threading import Event
 import numpy as np
 import pytest
 import shapely
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
@@ -305,6 +305,36 @@ def test_what_lies_around_goes_along_softly(grid: Hand) -> None:
     away = np.linalg.norm(before.positions - before.positions[int(np.argmax(by))], axis=1)
     assert (by[away >= 50] == 0).all()
     assert by[(away > 0) & (away < 25)].max() < by.max()
+
+
+@pytest.mark.parametrize(
+    ("tool", "typed", "value"), [("turn", "Turn by", 30), ("resize", "Times", 2)]
+)
+def test_turning_and_resizing_are_as_soft_as_moving(
+    grid: Hand, tool: str, typed: str, value: float
+) -> None:
+    hand = grid
+    kind(hand, "face")
+    hand.session.select(Kind.FACE, selected(mesh(hand), "faces:facing=+z").indices)
+    turn()
+    type_in(hand, Soft_within=50)
+    before = mesh(hand).positions
+
+    def went() -> list[float]:
+        """How far vertices went, by height."""
+        by = np.linalg.norm(mesh(hand).positions - before, axis=1)
+        return [float(by[before[:, 2] == z].max()) for z in (0, 20, 40, 60)]
+
+    hand.window.navigation.take(tool)
+    turn()
+    hand.type_into(hand.field(typed), str(value))
+    far = went()
+    assert far[0] == 0 < far[1] < far[2] < far[3]
+    hand.session.undo()
+    start = hand.at("plan", (30, -30, 60))
+    hand.drag(start, start + QPoint(40, -60))
+    far = went()
+    assert far[0] == 0 < far[1] < far[2] < far[3]
 
 
 def test_faces_are_cut_across_from_click_to_click(grid: Hand) -> None:

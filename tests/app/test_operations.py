@@ -82,6 +82,30 @@ def test_a_face_is_dragged_out_and_its_number_changed_afterwards(boxed: Hand) ->
     assert not slip.isVisible()
 
 
+def test_what_is_dragged_is_of_the_kind_that_is_selected(boxed: Hand) -> None:
+    hand = boxed
+    hand.session.select(Kind.FACE, top(hand))
+    hand.key(Qt.Key.Key_Delete)
+    assert not len(hand.session.selected)
+    hand.window.commands.run("kind.edge")
+    hand.key(Qt.Key.Key_T)
+    # A little beside the open rim, where no face is.
+    rim = hand.at("elevation", (5, -20, 40)) + QPoint(0, -3)
+    hand.drag(rim, rim + QPoint(0, -40), before_release=lambda: None)
+    mesh = hand.doc.meshes[0].mesh
+    assert (mesh.topology.vertex_count, mesh.topology.face_count) == (10, 6)
+    assert height(hand) > 45
+    assert (hand.session.kind, len(hand.session.selected)) == (Kind.EDGE, 1)
+    hand.session.undo()
+    hand.window.commands.run("kind.vertex")
+    hand.window.navigation.take("bevel")
+    corner = hand.at("elevation", (20, -20, 0))
+    hand.drag(corner, corner + QPoint(-20, -20), before_release=lambda: None)
+    assert hand.session.history.undo_label.startswith("Bevel")
+    mesh = hand.doc.meshes[0].mesh
+    assert sorted(mesh.topology.sizes.tolist()) == [3, 4, 4, 5, 5, 5]
+
+
 def test_a_number_typed_over_the_board_extrudes_what_is_selected(boxed: Hand) -> None:
     hand = boxed
     hand.session.select(Kind.FACE, top(hand))
@@ -255,6 +279,11 @@ def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
     hand.window.navigation.take("extrude")
     for name in route.families["model"]._pages:
         route.families["model"].open(name)
+        hand.settle()
+        assert route.column_scroll.verticalScrollBar().maximum() == 0, name
+    for name in ("shape", "turn", "resize"):
+        hand.window.navigation.take(name)
+        hand.type_into(hand.field("Soft within"), "20")
         hand.settle()
         assert route.column_scroll.verticalScrollBar().maximum() == 0, name
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -16,16 +18,22 @@ def translated(mesh: Mesh, vertices: Ints, by: ArrayLike) -> Mesh:
     return mesh.with_moved(vertices, mesh.positions[vertices] + np.asarray(by, dtype=np.float64))
 
 
-def scaled(mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike) -> Mesh:
-    """Scale vertices (k,) by factors (3,) about a point (3,).
+def scaling(factors: ArrayLike, about: ArrayLike) -> Callable[[Floats], Floats]:
+    """What scales points (n, 3) by factors (3,) about a point (3,).
 
-    Raises MeshError for a factor of zero, which would flatten the mesh for good.
+    Raises MeshError for a factor of zero, which would flatten a mesh for good.
     """
     by = np.asarray(factors, dtype=np.float64)
     if not np.isfinite(by).all() or np.any(np.abs(by) < 1e-9):
         raise MeshError("A size of zero would flatten the mesh for good.")
     centre = np.asarray(about, dtype=np.float64)
-    moved = mesh.with_moved(vertices, (mesh.positions[vertices] - centre) * by + centre)
+    return lambda points: (points - centre) * by + centre
+
+
+def scaled(mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike) -> Mesh:
+    """Scale vertices (k,) by factors (3,) about a point (3,). Raises MeshError."""
+    by = np.asarray(factors, dtype=np.float64)
+    moved = mesh.with_moved(vertices, scaling(by, about)(mesh.positions[vertices]))
     # An odd number of negative factors turns the surface inside out.
     whole = len(np.unique(vertices)) == len(mesh.positions)
     return turned_over(moved) if whole and np.prod(np.sign(by)) < 0 else moved

@@ -43,16 +43,16 @@ class Family:
 
 @dataclass(frozen=True, slots=True)
 class Operation:
-    """needs: the kind of parts it works on, None for the mesh as a whole; parts of another kind
-    are converted, unless it takes those ``also``, and a mesh chosen as a whole counts with all its
-    parts. several: it works on further meshes too. paired: the first two parameters are written
+    """takes: the kinds of parts it works on, none for the mesh as a whole; parts of other kinds are
+    converted into the first of them, and a mesh chosen as a whole counts with all its parts of that
+    kind. several: it works on further meshes too. paired: the first two parameters are written
     as one, ``FIRST:SECOND``, on the command line. bare: it is written there without any value too.
     order: among those of its family."""
 
     name: str
     title: str
     sentence: str
-    needs: Kind | None
+    takes: tuple[Kind, ...]
     icon: str
     parameters: tuple[Parameter, ...]
     settings: type
@@ -60,7 +60,6 @@ class Operation:
     key: str = ""
     order: int = 50
     way: Way | None = None
-    also: tuple[Kind, ...] = ()
     several: bool = False
     paired: bool = False
     bare: bool = False
@@ -95,18 +94,16 @@ class Operation:
 
     def parts(self, mesh: Mesh, chosen: Selection) -> Selection:
         """What it works on. Raises MeshError if that is nothing."""
-        if self.needs is None:
+        if not self.takes or (chosen.kind in self.takes and len(chosen.indices)):
             return chosen
-        if chosen.kind in self.also and len(chosen.indices):
-            return chosen
+        kind = self.takes[0]
         if chosen.kind is Kind.WHOLE:
-            found = Selection(self.needs, select.every(mesh, self.needs))
+            found = select.every(mesh, kind)
         else:
-            kept = select.converted(mesh, chosen.kind, chosen.indices, self.needs)
-            found = Selection(self.needs, kept)
-        if not len(found.indices):
-            raise MeshError(f"Select {self.needs.many} first.")
-        return found
+            found = select.converted(mesh, chosen.kind, chosen.indices, kind)
+        if not len(found):
+            raise MeshError(f"Select {kind.many} first.")
+        return Selection(kind, found)
 
 
 def operation(
@@ -114,11 +111,10 @@ def operation(
     *,
     title: str,
     icon: str,
-    needs: Kind | None = None,
+    takes: tuple[Kind, ...] = (),
     key: str = "",
     order: int = 50,
     way: Way | None = None,
-    also: tuple[Kind, ...] = (),
     several: bool = False,
     paired: bool = False,
     bare: bool = False,
@@ -135,7 +131,7 @@ def operation(
             name,
             title,
             " ".join(sentence.split()),
-            needs,
+            takes,
             icon,
             parameters_of(settings),
             settings,
@@ -143,7 +139,6 @@ def operation(
             key,
             order,
             way,
-            also,
             several,
             paired,
             bare,

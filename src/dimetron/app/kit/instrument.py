@@ -126,8 +126,6 @@ class Instrument:
     hint: ClassVar[str]
     #: A click with it selects, or works on what is selected by a click.
     selects: ClassVar[bool] = True
-    #: What was done last is not shown beside its own numbers.
-    alone: bool = False
     #: The key that takes it in hand, and where it stands among many.
     shortcut: ClassVar[str] = ""
     family: ClassVar[str] = ""
@@ -148,6 +146,11 @@ class Instrument:
 
     def abandon(self) -> bool:
         """Escape, or another tool was taken: drop what is under way. True if there was anything."""
+        return False
+
+    @property
+    def alone(self) -> bool:
+        """Whether its own numbers leave no room for those of what was done last."""
         return False
 
     def about(self) -> object:

@@ -109,7 +109,7 @@ class Slip(QFrame):
             self.panel.show_tool(None)
             return
         task = step.task
-        whole = task.operation.needs is None
-        parts = "" if whole else counted_parts(task.chosen.kind, len(task.chosen.indices))
+        chosen = task.chosen
+        parts = counted_parts(chosen.kind, len(chosen.indices)) if task.operation.takes else ""
         self._title.setText(" · ".join(w for w in (task.operation.title, parts) if w))
         self.panel.show_tool(_LastDone(self._operating, step))

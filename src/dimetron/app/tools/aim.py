@@ -18,11 +18,16 @@ from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
 
 
+def in_reach(doc: Document, item: Item) -> bool:
+    """Whether an item is shown and not held, so that the pointer can be on it."""
+    return doc.visible(item) and doc.free(item)
+
+
 def drawing_at(doc: Document, event: BoardEvent) -> Drawing | None:
     """The topmost shown drawing under the pointer that is not held."""
     hits = []
     for order, drawing in enumerate(doc.planes):
-        if not doc.visible(drawing) or not doc.free(drawing):
+        if not in_reach(doc, drawing):
             continue
         if event.view not in (None, drawing.view):
             continue
@@ -67,7 +72,7 @@ def mesh_at(doc: Document, event: BoardEvent) -> MeshHit | None:
     best: tuple[float, MeshObject, int] | None = None
     kept = event.section.keeps if event.section is not None else None
     for item in doc.meshes:
-        if doc.visible(item) and doc.free(item):
+        if in_reach(doc, item):
             hit = pick.face_at(item.mesh, event.camera, event.px, kept)
             if hit is not None and (best is None or hit.depth < best[0]):
                 best = hit.depth, item, hit.face
@@ -152,7 +157,7 @@ def lined_at(doc: Document, event: BoardEvent) -> Item | None:
     best, found = REACH_PX, None
     forward = event.camera.forward if event.view is not None else None
     for item in lined_items(doc):
-        if not doc.visible(item) or not doc.free(item):
+        if not in_reach(doc, item):
             continue
         for line in lines_of(item, forward):
             away = away_from_path(event.camera.project(line), np.array(event.px))

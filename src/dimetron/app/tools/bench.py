@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
 from dimetron.document.aligning import Box
@@ -196,8 +197,20 @@ class Shaping(Edits, Picks, Sight, Protocol):
     """What it takes to aim at the board, snap and change what is there."""
 
 
+@dataclass
+class Soft:
+    """How far around what is selected goes along with it, mm, and how that lessens."""
+
+    mm: float = 0.0
+    shape: str = "smooth"
+
+
 class Bench(Shaping, Ink, Marks, Protocol):
     """All of it, and operations on the chosen mesh."""
+
+    @property
+    def soft(self) -> Soft:
+        """As whoever moves, turns or resizes set it last."""
 
     @property
     def operating(self) -> Operating:

@@ -19,6 +19,10 @@ class Health(Shape):
     name, title, icon = "health", "Look over", "check"
     hint = "Click a line of the list to see where; Repair mends what can be mended."
 
+    @property
+    def alone(self) -> bool:
+        return False
+
     def _found(self) -> tuple[Finding, ...] | None:
         """Of the chosen mesh; None while that is not known."""
         item = self.bench.chosen_mesh

@@ -84,6 +84,10 @@ class LatticeTool(MeshTool):
         self._knots = select.none()
         return self._around
 
+    @property
+    def active(self) -> bool:
+        return self._pull is not None
+
     def taken_up(self) -> None:
         self._around = None
 
@@ -154,7 +158,7 @@ class LatticeTool(MeshTool):
         self.bench.refresh()
 
     def abandon(self) -> bool:
-        active, self._pull = self._pull is not None, None
+        active, self._pull = self.active, None
         if active:
             self.bench.cancel()
         elif len(self._knots):

@@ -16,7 +16,6 @@ from dimetron.app.work.numbers import Numbers, number_words
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort
-from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Label, Overlay, Strokes
 
 #: So many pixels across count for one more.
@@ -43,34 +42,39 @@ class Operate(Tool):
     # By dragging.
 
     def press(self, event: BoardEvent) -> bool:
+        point = self._taken(event) if self.operation.takes else self._whole(event)
+        if point is None:
+            return False
+        self.bench.operating.begin(self.operation)
+        self._pull = _Pull(point, event.px, self._numbers)
+        return True
+
+    def _whole(self, event: BoardEvent) -> Floats | None:
+        """Where the mesh under the pointer is, which is chosen."""
         hit = aim.mesh_at(self.bench.document, event)
         if hit is None:
-            return False
-        needs = self.operation.needs
-        if needs is not None and not self._take_part(hit, needs, event):
-            return False
-        if needs is None:
-            self.bench.choose((hit.item.id,))
-        self.bench.operating.begin(self.operation)
-        self._pull = _Pull(hit.point, event.px, self._numbers)
-        return True
-
-    def _take_part(self, hit: aim.MeshHit, needs: Kind, event: BoardEvent) -> bool:
-        """The part under the pointer is selected, unless it is already."""
-        known = hit.item.id in self.bench.chosen and self.bench.kind is needs
+            return None
         self.bench.choose((hit.item.id,))
-        part = self._part_at(hit, needs, event)
-        if part is None:
-            return False
-        if not known or part not in self.bench.selected:
-            self.bench.select(needs, np.array([part], np.int32))
-        return True
+        return hit.point
 
-    def _part_at(self, hit: aim.MeshHit, needs: Kind, event: BoardEvent) -> int | None:
-        if needs is Kind.FACE:
-            return hit.face
-        found = aim.part_at(self.bench, hit.item, needs, event)
-        return None if found is None else found.part
+    def _taken(self, event: BoardEvent) -> Floats | None:
+        """Where the part under the pointer is, which is selected, unless it is already: of the
+        kind that is selected now, if the operation takes that."""
+        takes = self.operation.takes
+        kind = self.bench.kind if self.bench.kind in takes else takes[0]
+        hit = aim.mesh_at(self.bench.document, event)
+        # Edges and vertices at the rim of a mesh are within reach from beside it.
+        item = self.bench.chosen_mesh if hit is None else hit.item
+        if item is None or not aim.in_reach(self.bench.document, item):
+            return None
+        part = aim.part_at(self.bench, item, kind, event)
+        if part is None:
+            return None
+        known = item.id in self.bench.chosen and self.bench.kind is kind
+        self.bench.choose((item.id,))
+        if not known or part.part not in self.bench.selected:
+            self.bench.select(kind, np.array([part.part], np.int32))
+        return part.point
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         pull = self._pull

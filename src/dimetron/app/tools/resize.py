@@ -9,17 +9,15 @@ import numpy as np
 from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.mesh_tool import (
-    MeshTool,
-    fixed_point,
-    nothing_selected,
-    size_fields,
-)
-from dimetron.mesh import edit, select
+from dimetron.app.tools.mesh_tool import size_fields
+from dimetron.app.tools.moving_tool import MovingTool
+from dimetron.document.model import with_item
+from dimetron.mesh import edit
+from dimetron.mesh.arrays import Floats
 from dimetron.render.overlays import Label, Marks, Overlay
 
 
-class Resize(MeshTool):
+class Resize(MovingTool):
     """Drag away from the fixed point to enlarge what is selected, or type its size."""
 
     shortcut = "R"
@@ -44,10 +42,13 @@ class Resize(MeshTool):
         before = np.array(drag.px) - centre
         away = max(float(before @ before), 25.0)
         self._factor = max(0.001, float((np.array(event.px) - centre) @ before) / away)
-        factors = np.ones(3) if self.axis is not None else np.full(3, self._factor)
-        if self.axis is not None:
-            factors[self.axis] = self._factor
-        self.show_moved(drag, lambda points: drag.grabbed + (points - drag.grabbed) * factors)
+        self.show_moved(drag, edit.scaling(self._factors(self._factor), drag.grabbed))
+
+    def _factors(self, factor: float) -> Floats:
+        """(3,) along the axes: along all of them, or the one that is kept to."""
+        if self.axis is None:
+            return np.full(3, factor)
+        return np.where(np.arange(3) == self.axis, factor, 1.0)
 
     def release(self, event: BoardEvent) -> None:
         drag, self._drag = self._drag, None
@@ -58,27 +59,25 @@ class Resize(MeshTool):
         return [
             *size_fields(self.bench, self._about),
             Field("Times", 1.0, self._enter_factor, kind="number"),
+            *self.soft_fields(),
         ]
 
     def _enter_factor(self, factor: float) -> None:
-        item = self.bench.chosen_mesh
-        vertices = self.vertices(item) if item is not None else select.none()
-        if item is None or not len(vertices):
-            nothing_selected(factor)
+        drag, factors = self.typed(self._about), self._factors(factor)
+        label = f"Resize to {factor:.4g} times"
+        if drag.weights is not None:
+            self.commit_moved(drag, edit.scaling(factors, drag.grabbed), label)
             return
-        factors = np.ones(3) if self.axis is not None else np.full(3, factor)
-        if self.axis is not None:
-            factors[self.axis] = factor
-        fixed = fixed_point(item.mesh.positions[vertices], self._about)
-        mesh = edit.scaled(item.mesh, vertices, factors, fixed)
-        self.bench.commit(self.with_mesh(item, mesh), f"Resize to {factor:.4g} times")
+        mesh = edit.scaled(drag.item.mesh, drag.vertices, factors, drag.grabbed)
+        self.bench.commit(with_item(self.bench.committed, drag.item.id, mesh=mesh), label)
 
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:
             self._about = value
             self.bench.refresh()
 
-        return (Option("Fixed", self._ABOUT, self._about, choose), self.axis_option())
+        fixed = Option("Fixed", self._ABOUT, self._about, choose)
+        return (fixed, self.axis_option(), *self.soft_options())
 
     def overlays(self) -> Sequence[Overlay]:
         drag = self._drag

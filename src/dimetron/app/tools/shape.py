@@ -11,16 +11,12 @@ from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.inked import on_ink
-from dimetron.app.tools.mesh_tool import (
-    Drag,
-    MeshTool,
-    dragged_to,
-    nothing_selected,
-)
+from dimetron.app.tools.mesh_tool import dragged_to, nothing_selected
+from dimetron.app.tools.moving_tool import Drag, MovingTool
 from dimetron.app.tools.sweeping import WAYS, Sweep
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
-from dimetron.mesh import edit, select
+from dimetron.mesh import select
 from dimetron.mesh.arrays import Floats, Ints, extent
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
@@ -33,7 +29,7 @@ _KIND_CHOICES = (
 _ZERO = np.zeros(3)
 
 
-class Shape(MeshTool):
+class Shape(MovingTool):
     """Choose a mesh or its parts by click or box, and move what is selected."""
 
     shortcut = "S"
@@ -79,7 +75,7 @@ class Shape(MeshTool):
         hit = aim.mesh_at(self.bench.document, event)
         if kind is Kind.WHOLE:
             return (hit.item, None, hit.point) if hit else (None, None, _ZERO)
-        if chosen is None or not self._there(chosen):
+        if chosen is None or not aim.in_reach(self.bench.document, chosen):
             chosen = hit.item if hit else None
         part = aim.part_at(self.bench, chosen, kind, event) if chosen else None
         if part is None or chosen is None:
@@ -91,10 +87,6 @@ class Shape(MeshTool):
         chosen = self.bench.chosen
         without = tuple(id_ for id_ in chosen if id_ != item.id)
         self.bench.choose(without if item.id in chosen else (*chosen, item.id))
-
-    def _there(self, item: MeshObject) -> bool:
-        doc = self.bench.document
-        return doc.visible(item) and doc.free(item)
 
     def _select(self, picked: Ints, how: str) -> None:
         self.bench.select(self.bench.kind, select.combined(self.bench.selected, picked, how))
@@ -183,18 +175,15 @@ class Shape(MeshTool):
             return [*(Field(name, None, nothing_selected) for name in names), *self.soft_fields()]
         middle = _middle(item.mesh, vertices)
         return [
-            Field(name, float(middle[axis]), self._put(item, vertices, axis, float(middle[axis])))
+            Field(name, float(middle[axis]), self._put(axis, float(middle[axis])))
             for axis, name in enumerate(names)
         ] + self.soft_fields()
 
-    def _put(
-        self, item: MeshObject, vertices: Ints, axis: int, now: float
-    ) -> Callable[[float], None]:
+    def _put(self, axis: int, now: float) -> Callable[[float], None]:
         def enter(value: float) -> None:
-            by = np.zeros(3)
-            by[axis] = value - now
-            mesh = edit.translated(item.mesh, vertices, by)
-            self.bench.commit(self.with_mesh(item, mesh), f"Move {self._what(item)}")
+            drag, by = self.typed("middle"), (value - now) * (np.arange(3) == axis)
+            label = f"Move {self._what(drag.item)}"
+            self.commit_moved(drag, lambda points: points + by, label)
 
         return enter
 

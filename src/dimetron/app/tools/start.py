@@ -56,7 +56,6 @@ class Start(Tool):
     starter: ClassVar[Starter]
     family = "start"
     selects = False
-    alone = True
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
@@ -65,6 +64,10 @@ class Start(Tool):
         self._start: tuple[BoardEvent, Floats] | None = None
         self._shown: tuple[str, _Place] | None = None
         self._made: _Made | None = None
+
+    @property
+    def alone(self) -> bool:
+        return True
 
     # By dragging.
 

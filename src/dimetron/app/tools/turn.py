@@ -9,12 +9,9 @@ import numpy as np
 from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.mesh_tool import MeshTool, fixed_point, nothing_selected
+from dimetron.app.tools.moving_tool import MovingTool
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import View
-from dimetron.mesh import select
-from dimetron.mesh.arrays import Floats
-from dimetron.mesh.patch import Patch
 from dimetron.mesh.turning import turning
 from dimetron.render.overlays import Label, Marks, Overlay
 
@@ -23,7 +20,7 @@ _STEP_DEG = 15.0
 _AROUND = (("middle", "middle"), ("base", "base"), ("origin", "origin"))
 
 
-class Turn(MeshTool):
+class Turn(MovingTool):
     """Drag round the pivot to turn what is selected, or type by how much."""
 
     shortcut = "Ctrl+Shift+Q"
@@ -53,12 +50,7 @@ class Turn(MeshTool):
         self._by = float((angle + 180) % 360 - 180) * sense
         if "grid" in self.bench.snaps:
             self._by = round(self._by / _STEP_DEG) * _STEP_DEG
-        by = turning(self._turned, self._by, drag.grabbed)
-        if drag.weights is not None:
-            self.show_moved(drag, by)
-            return
-        whole = len(drag.vertices) == len(drag.item.mesh.positions)
-        self.bench.move(drag.item.id, Patch(drag.vertices, by(drag.points), similar=whole))
+        self.show_moved(drag, turning(self._turned, self._by, drag.grabbed))
 
     def _axis_in(self, event: BoardEvent) -> tuple[int, float]:
         """The axis it turns about in a pane: the one kept to, or that of the view; and whether a
@@ -80,30 +72,21 @@ class Turn(MeshTool):
 
     def fields(self) -> Sequence[Field]:
         hint = "About the axis it is kept to, or Z; counter-clockwise as seen from its end"
-        return [Field("Turn by", 0.0, self._enter, kind="angle", hint=hint)]
+        return [Field("Turn by", 0.0, self._enter, kind="angle", hint=hint), *self.soft_fields()]
 
     def _enter(self, degrees: float) -> None:
-        item = self.bench.chosen_mesh
-        vertices = self.vertices(item) if item is not None else select.none()
-        if item is None or not len(vertices):
-            nothing_selected(degrees)
-            return
-        points: Floats = item.mesh.positions[vertices]
+        drag = self.typed(self._about)
         axis = 2 if self.axis is None else self.axis
         self._by = degrees
-        by = turning(axis, degrees, fixed_point(points, self._about))
-        if len(vertices) == len(item.mesh.positions):
-            mesh = item.mesh.with_similar(by(item.mesh.positions))
-        else:
-            mesh = item.mesh.with_moved(vertices, by(points))
-        self.bench.commit(self.with_mesh(item, mesh), self._words())
+        self.commit_moved(drag, turning(axis, degrees, drag.grabbed), self._words())
 
     def options(self) -> Sequence[Option]:
         def choose(value: str) -> None:
             self._about = value
             self.bench.refresh()
 
-        return (Option("About", _AROUND, self._about, choose), self.axis_option())
+        about = Option("About", _AROUND, self._about, choose)
+        return (about, self.axis_option(), *self.soft_options())
 
     def overlays(self) -> Sequence[Overlay]:
         drag = self._drag

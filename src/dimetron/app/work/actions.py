@@ -36,9 +36,10 @@ def delete(session: Session) -> None:
     """Delete the selected parts of the chosen mesh, else what is chosen."""
     item = session.chosen_mesh
     if item is not None and session.kind is not Kind.WHOLE and len(session.selected):
-        mesh = by_name("delete")(item.mesh, session.part).mesh
+        done = by_name("delete")(item.mesh, session.part)
         words = f"Delete {session.kind.many}"
-        session.commit(with_item(session.committed, item.id, mesh=mesh), words)
+        session.commit(with_item(session.committed, item.id, mesh=done.mesh), words)
+        session.select(done.selection.kind, done.selection.indices)
         return
     doc = session.committed
     held = [i for i in session.chosen if getattr(doc.item(i), "held", False)]

@@ -27,7 +27,7 @@ class Bridge:
 
 
 @operation(
-    "bridge", title="Bridge", icon="bridge", needs=Kind.EDGE, also=(Kind.FACE,),
+    "bridge", title="Bridge", icon="bridge", takes=(Kind.EDGE, Kind.FACE),
     order=45, bare=True,
 )  # fmt: skip
 def bridge(mesh: Mesh, chosen: Selection, how: Bridge) -> Edited:

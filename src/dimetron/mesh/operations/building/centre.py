@@ -23,8 +23,7 @@ class Centre:
     "centre",
     title="Centre",
     icon="centre",
-    needs=Kind.VERTEX,
-    also=(Kind.EDGE, Kind.FACE),
+    takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE),
     order=115,
     bare=True,
 )

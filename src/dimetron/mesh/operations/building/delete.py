@@ -15,8 +15,7 @@ from dimetron.mesh.select import Kind, Selection, none
     "delete",
     title="Delete",
     icon="trash",
-    needs=Kind.FACE,
-    also=(Kind.EDGE, Kind.VERTEX),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
     order=90,
 )
 def delete(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:

@@ -42,7 +42,7 @@ class Fill:
     "fill-holes",
     title="Fill holes",
     icon="fill",
-    needs=Kind.EDGE,
+    takes=(Kind.EDGE,),
     key="Ctrl+Shift+H",
     order=40,
     bare=True,

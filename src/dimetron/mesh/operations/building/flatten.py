@@ -30,8 +30,7 @@ class Flatten:
     "flatten",
     title="Flatten",
     icon="flatten",
-    needs=Kind.VERTEX,
-    also=(Kind.EDGE, Kind.FACE),
+    takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE),
     order=110,
     bare=True,
 )

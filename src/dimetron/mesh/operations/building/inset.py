@@ -32,7 +32,7 @@ class Inset:
     each: bool = switch(False, hint="Every face for itself, not all that hang together as one")
 
 
-@operation("inset", title="Inset", icon="inset", needs=Kind.FACE, key="Ctrl+Shift+F", order=5)
+@operation("inset", title="Inset", icon="inset", takes=(Kind.FACE,), key="Ctrl+Shift+F", order=5)
 def inset(mesh: Mesh, chosen: Selection, how: Inset) -> Edited:
     """Put smaller faces inside the chosen ones, with a rim of quads around them.
 

@@ -14,9 +14,7 @@ from dimetron.mesh.parameters import NoParameters
 from dimetron.mesh.select import Kind, Selection, none, vertices_of
 
 
-@operation(
-    "take-out", title="Take out", icon="take-out", needs=Kind.EDGE, also=(Kind.VERTEX,), order=70
-)
+@operation("take-out", title="Take out", icon="take-out", takes=(Kind.EDGE, Kind.VERTEX), order=70)
 def take_out(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Take edges or vertices out; the faces around them become one, so that the surface stays.
 

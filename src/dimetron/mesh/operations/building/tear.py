@@ -14,7 +14,7 @@ from dimetron.mesh.replaced import Points, Replacement, replaced
 from dimetron.mesh.select import Kind, Selection
 
 
-@operation("tear", title="Tear open", icon="tear", needs=Kind.EDGE, order=75)
+@operation("tear", title="Tear open", icon="tear", takes=(Kind.EDGE,), order=75)
 def tear(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Open the mesh along edges: the faces on both sides no longer share them.
 

@@ -52,8 +52,7 @@ class Bevel:
     "bevel",
     title="Bevel",
     icon="bevel",
-    needs=Kind.EDGE,
-    also=(Kind.VERTEX,),
+    takes=(Kind.EDGE, Kind.VERTEX),
     key="Ctrl+Shift+E",
     order=10,
 )

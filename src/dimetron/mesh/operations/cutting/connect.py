@@ -15,7 +15,7 @@ from dimetron.mesh.topology import Topology
 
 
 @operation(
-    "connect", title="Connect", icon="connect", needs=Kind.VERTEX, key="Ctrl+Shift+C", order=30
+    "connect", title="Connect", icon="connect", takes=(Kind.VERTEX,), key="Ctrl+Shift+C", order=30
 )
 def connect(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Divide faces by edges from one chosen vertex to the next.

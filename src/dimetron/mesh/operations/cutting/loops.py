@@ -46,7 +46,7 @@ class Loops:
     "loops",
     title="Edge loops",
     icon="edge-loops",
-    needs=Kind.EDGE,
+    takes=(Kind.EDGE,),
     key="Ctrl+Shift+R",
     order=1,
     bare=True,

@@ -24,7 +24,7 @@ class Quads:
     )
 
 
-@operation("quads", title="Quads", icon="quads", needs=Kind.FACE, order=60, bare=True)
+@operation("quads", title="Quads", icon="quads", takes=(Kind.FACE,), order=60, bare=True)
 def quads(mesh: Mesh, chosen: Selection, how: Quads) -> Edited:
     """Make quads of pairs of triangles, the most even pairs first.
 

@@ -32,7 +32,7 @@ class Slide:
     )
 
 
-@operation("slide", title="Slide", icon="slide", needs=Kind.EDGE, order=5)
+@operation("slide", title="Slide", icon="slide", takes=(Kind.EDGE,), order=5)
 def slide(mesh: Mesh, chosen: Selection, how: Slide) -> Edited:
     """Slide edges along those that cross them, toward their neighbours on one side or the other."""
     t = mesh.topology

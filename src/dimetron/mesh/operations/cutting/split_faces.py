@@ -33,7 +33,7 @@ class SplitFaces:
     "split-faces",
     title="Into quads",
     icon="split-faces",
-    needs=Kind.FACE,
+    takes=(Kind.FACE,),
     order=55,
     bare=True,
 )

@@ -15,7 +15,7 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.topology import Topology
 
 
-@operation("turn-edge", title="Turn edge", icon="turn-edge", needs=Kind.EDGE, order=35)
+@operation("turn-edge", title="Turn edge", icon="turn-edge", takes=(Kind.EDGE,), order=35)
 def turn_edge(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Let an edge between two faces run between the next corners of both.
 

@@ -14,7 +14,7 @@ from dimetron.mesh.parameters import NoParameters
 from dimetron.mesh.select import Kind, Selection
 
 
-@operation("alike", title="Look alike", icon="alike", needs=Kind.FACE, order=20)
+@operation("alike", title="Look alike", icon="alike", takes=(Kind.FACE,), order=20)
 def alike(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Turn over the faces that look another way than the rest of their shell; outward where it is
     closed."""

@@ -19,7 +19,7 @@ class Weld:
     within: float = length(0.01, low=0.0, hint="Vertices that lie this near become one")
 
 
-@operation("weld", title="Weld", icon="circle-dot", needs=Kind.VERTEX)
+@operation("weld", title="Weld", icon="circle-dot", takes=(Kind.VERTEX,))
 def weld(mesh: Mesh, chosen: Selection, how: Weld) -> Edited:
     """Make one vertex of those that lie within a distance of each other.
 

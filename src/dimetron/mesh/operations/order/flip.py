@@ -10,7 +10,7 @@ from dimetron.mesh.parameters import NoParameters
 from dimetron.mesh.select import Kind, Selection
 
 
-@operation("flip", title="Turn over", icon="layers-intersect", needs=Kind.FACE)
+@operation("flip", title="Turn over", icon="layers-intersect", takes=(Kind.FACE,))
 def flip(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Let faces look the other way."""
     return Edited(turned_over(mesh, chosen.indices), chosen)

@@ -26,7 +26,7 @@ class Separate:
     by: str = choice("chosen", _BY, hint="The chosen faces, or every shell, as a mesh of its own")
 
 
-@operation("separate", title="Separate", icon="separate", needs=Kind.FACE, order=2, bare=True)
+@operation("separate", title="Separate", icon="separate", takes=(Kind.FACE,), order=2, bare=True)
 def separate(mesh: Mesh, chosen: Selection, how: Separate) -> Edited:
     """Make a mesh of its own of the chosen faces, or of every shell."""
     count = mesh.topology.face_count

@@ -13,7 +13,7 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.topology import topology_of
 
 
-@operation("triangulate", title="Triangles", icon="slice", needs=Kind.FACE)
+@operation("triangulate", title="Triangles", icon="slice", takes=(Kind.FACE,))
 def triangulate(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Divide faces into triangles; the surface stays as it is."""
     topology = mesh.topology

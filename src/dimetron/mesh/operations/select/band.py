@@ -12,7 +12,7 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.mesh.spreading import shared_edges
 
 
-@operation("band", title="Band", icon="sel-band", order=12, needs=Kind.EDGE, also=(Kind.FACE,))
+@operation("band", title="Band", icon="sel-band", order=12, takes=(Kind.EDGE, Kind.FACE))
 def band(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Select the row of quads that goes on through the chosen edges, or from face to face."""
     edges = chosen.indices

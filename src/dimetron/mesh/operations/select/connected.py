@@ -15,11 +15,7 @@ from dimetron.mesh.spreading import connected_with
     title="Shell",
     icon="sel-connected",
     order=20,
-    needs=Kind.FACE,
-    also=(
-        Kind.EDGE,
-        Kind.VERTEX,
-    ),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
 )
 def connected(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Select all that hangs together with what is chosen."""

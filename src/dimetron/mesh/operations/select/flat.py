@@ -21,7 +21,7 @@ class Flat:
     )
 
 
-@operation("flat", title="Flat", icon="sel-flat", order=41, needs=Kind.FACE, bare=True)
+@operation("flat", title="Flat", icon="sel-flat", order=41, takes=(Kind.FACE,), bare=True)
 def flat(mesh: Mesh, chosen: Selection, how: Flat) -> Edited:
     """Select the faces around the chosen ones as far as the surface hardly turns."""
     return Edited(mesh, Selection(Kind.FACE, flat_from(mesh, chosen.indices, how.most)))

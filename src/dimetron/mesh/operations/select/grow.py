@@ -24,11 +24,7 @@ class Grow:
     title="Grow",
     icon="sel-grow",
     order=30,
-    needs=Kind.FACE,
-    also=(
-        Kind.EDGE,
-        Kind.VERTEX,
-    ),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
     bare=True,
 )
 def grow(mesh: Mesh, chosen: Selection, how: Grow) -> Edited:

@@ -10,7 +10,7 @@ from dimetron.mesh.rings import loop as loop_of
 from dimetron.mesh.select import Kind, Selection
 
 
-@operation("loop", title="Loop", icon="sel-loop", order=10, needs=Kind.EDGE)
+@operation("loop", title="Loop", icon="sel-loop", order=10, takes=(Kind.EDGE,))
 def loop(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Select the edges that go straight on from the chosen ones, across quads or along a border."""
     return Edited(mesh, Selection(Kind.EDGE, loop_of(mesh.topology, chosen.indices)))

@@ -16,11 +16,7 @@ from dimetron.mesh.select import Kind, Selection, every
     title="Others",
     icon="sel-others",
     order=50,
-    needs=Kind.FACE,
-    also=(
-        Kind.EDGE,
-        Kind.VERTEX,
-    ),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
 )
 def others(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Select what is not selected, and let go of what is."""

@@ -26,11 +26,7 @@ class Shrink:
     title="Shrink",
     icon="sel-shrink",
     order=31,
-    needs=Kind.FACE,
-    also=(
-        Kind.EDGE,
-        Kind.VERTEX,
-    ),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
     bare=True,
 )
 def shrink(mesh: Mesh, chosen: Selection, how: Shrink) -> Edited:

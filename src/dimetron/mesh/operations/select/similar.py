@@ -27,11 +27,7 @@ class Similar:
     title="Similar",
     icon="sel-similar",
     order=43,
-    needs=Kind.FACE,
-    also=(
-        Kind.EDGE,
-        Kind.VERTEX,
-    ),
+    takes=(Kind.FACE, Kind.EDGE, Kind.VERTEX),
     bare=True,
 )
 def similar(mesh: Mesh, chosen: Selection, how: Similar) -> Edited:

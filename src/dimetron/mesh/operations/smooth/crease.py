@@ -23,7 +23,7 @@ class Crease:
     )
 
 
-@operation("crease", title="Crease", icon="crease", needs=Kind.EDGE, also=(Kind.VERTEX,), order=20)
+@operation("crease", title="Crease", icon="crease", takes=(Kind.EDGE, Kind.VERTEX), order=20)
 def crease(mesh: Mesh, chosen: Selection, how: Crease) -> Edited:
     """Let edges or vertices stay sharp where the surface is made smooth."""
     on, name = (On.EDGE, CREASE) if chosen.kind is Kind.EDGE else (On.VERTEX, PEAK)

@@ -26,7 +26,7 @@ class Relax:
 
 
 @operation(
-    "relax", title="Relax", icon="relax", needs=Kind.VERTEX, also=(Kind.EDGE, Kind.FACE), order=30
+    "relax", title="Relax", icon="relax", takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE), order=30
 )
 def relax(mesh: Mesh, chosen: Selection, how: Relax) -> Edited:
     """Move vertices toward the middle of their neighbours; a border relaxes along itself, and keeps

@@ -30,9 +30,7 @@ class Bend:
     end: float = number(1.0, low=-10.0, high=10.0, hint="Where it has its full measure")
 
 
-@operation(
-    "bend", title="Bend", icon="bend", needs=Kind.VERTEX, also=(Kind.EDGE, Kind.FACE), order=25
-)
+@operation("bend", title="Bend", icon="bend", takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE), order=25)
 def bend(mesh: Mesh, chosen: Selection, how: Bend) -> Edited:
     """Bend it along an arc between two stations; what lies beyond goes straight on.
 

@@ -26,8 +26,7 @@ class Stretch:
     "stretch",
     title="Stretch",
     icon="stretch",
-    needs=Kind.VERTEX,
-    also=(Kind.EDGE, Kind.FACE),
+    takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE),
     order=30,
 )
 def stretch(mesh: Mesh, chosen: Selection, how: Stretch) -> Edited:

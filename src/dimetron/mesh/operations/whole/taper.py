@@ -23,7 +23,7 @@ class Taper:
 
 
 @operation(
-    "taper", title="Taper", icon="taper", needs=Kind.VERTEX, also=(Kind.EDGE, Kind.FACE), order=10
+    "taper", title="Taper", icon="taper", takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE), order=10
 )
 def taper(mesh: Mesh, chosen: Selection, how: Taper) -> Edited:
     """Make it narrower or wider along an axis: as it is at the beginning, so many times at the end.

@@ -25,7 +25,7 @@ class Twist:
 
 
 @operation(
-    "twist", title="Twist", icon="twist", needs=Kind.VERTEX, also=(Kind.EDGE, Kind.FACE), order=20
+    "twist", title="Twist", icon="twist", takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE), order=20
 )
 def twist(mesh: Mesh, chosen: Selection, how: Twist) -> Edited:
     """Turn it about an axis, not at all at the beginning and fully at the end.
