@@ -265,27 +265,30 @@ def test_what_was_done_meanwhile_stands(boxed: Hand) -> None:
     assert hand.doc is doc
 
 
-def test_nothing_in_the_route_scrolls(boxed: Hand) -> None:
+def test_nothing_in_the_route_scrolls_or_is_cut(boxed: Hand) -> None:
     hand, route = boxed, boxed.window.route
     hand.window.resize(1280, 800)
     hand.session.select(Kind.FACE, top(hand))
+
+    def all_there(of: str) -> None:
+        hand.settle()
+        assert route.column_scroll.verticalScrollBar().maximum() == 0, of
+        inside = route.column_scroll.widget()
+        assert inside.width() <= route.column_scroll.viewport().width(), of
+
     for station in order.stations():
         route.open(station.name)
-        hand.settle()
-        bar = route.column_scroll.verticalScrollBar()
-        assert bar.maximum() == 0, station.name
+        all_there(station.name)
     route.open("model")
     hand.window.commands.run("do.subdivide")
     hand.window.navigation.take("extrude")
     for name in route.families["model"]._pages:
         route.families["model"].open(name)
-        hand.settle()
-        assert route.column_scroll.verticalScrollBar().maximum() == 0, name
+        all_there(name)
     for name in ("shape", "turn", "resize"):
         hand.window.navigation.take(name)
         hand.type_into(hand.field("Soft within"), "20")
-        hand.settle()
-        assert route.column_scroll.verticalScrollBar().maximum() == 0, name
+        all_there(name)
 
 
 def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_guide(

@@ -13,11 +13,13 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from dimetron.app.kit.elided import ElidedLabel
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.theme import Theme
 from dimetron.app.work.commands import Command
@@ -81,9 +83,11 @@ class Families(QWidget):
         self._heads: dict[str, QToolButton] = {}
         self._pages: dict[str, QWidget] = {}
         self.buttons: list[CompactButton] = []
-        self._title = QLabel()
+        # What is told goes before the title where there is not room for both.
+        self._title = ElidedLabel()
+        self._title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._title.setProperty("class", "familyTitle")
-        self._told = QLabel()
+        self._told = ElidedLabel()
         self._told.setProperty("class", "small soft")
         heads = QGridLayout()
         heads.setSpacing(3)
@@ -92,8 +96,7 @@ class Families(QWidget):
             self._pages[family.name] = self._page(family, rows)
         heads.setColumnStretch(_ACROSS, 1)
         titles = QHBoxLayout()
-        titles.addWidget(self._title)
-        titles.addStretch(1)
+        titles.addWidget(self._title, 1)
         titles.addWidget(self._told)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -2,4 +2,4 @@
 
 from dimetron.mesh.operation import Family
 
-FAMILY = Family("The whole shape", "resize", 80)
+FAMILY = Family("Whole shape", "resize", 80)
