@@ -257,7 +257,7 @@ def test_a_smooth_surface_is_shown_over_its_cage_and_goes_out_in_files(
     strong = hand.picture()
     card(hand).fade.setValue(40)
     assert hand.doc.meshes[0].opacity == 0.4
-    assert hand.session.history.undo_label == "Strength of body"
+    assert hand.session.history.undo_label == "Opacity of body"
     assert np.abs(hand.picture() - strong).max() > 15
     # Set aside it is seen through, and out of reach.
     QTest.mouseClick(card(hand).aside, Qt.MouseButton.LeftButton)

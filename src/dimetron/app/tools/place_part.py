@@ -12,7 +12,7 @@ from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.inked import on_ink
 from dimetron.counting import counted
-from dimetron.document.model import MeshObject, with_item
+from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.matching import Pair, placing
@@ -91,10 +91,13 @@ class PlacePart(Tool):
         """Preview where it would go."""
         item = self._item()
         if item is not None and self._told():
-            found = placing(self._told(), self._resized)
-            mesh = item.mesh.with_similar(found.moved(item.mesh.positions))
-            self.bench.preview(with_item(self.bench.committed, item.id, mesh=mesh))
+            self.bench.preview(self._placed(item))
         self.bench.refresh()
+
+    def _placed(self, item: MeshObject) -> Document:
+        found = placing(self._told(), self._resized)
+        mesh = item.mesh.with_similar(found.moved(item.mesh.positions))
+        return with_item(self.bench.committed, item.id, mesh=mesh)
 
     def key(self, key: str, event: BoardEvent | None) -> bool:
         if key != "enter" or not self._told():
@@ -106,9 +109,7 @@ class PlacePart(Tool):
         item = self._item()
         if item is None:
             return
-        found = placing(self._told(), self._resized)
-        mesh = item.mesh.with_similar(found.moved(item.mesh.positions))
-        doc = with_item(self.bench.committed, item.id, mesh=mesh)
+        doc = self._placed(item)
         self._pairs = []
         self.bench.commit(doc, f"Place {item.name}")
         self.bench.refresh()

@@ -60,7 +60,10 @@ class ToTheInk(Tool):
     # Pointing.
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
-        self._view = event.view or self._view
+        if event.view is not None and event.view != self._view:
+            # All rows are about the view last pointed at.
+            self._view = event.view
+            self.bench.refresh()
         self._found = self._under(event)
         if pressed and self._over is not None and self._found is not None:
             self._pass(self._found)
@@ -113,7 +116,7 @@ class ToTheInk(Tool):
                 return False
             self.bench.warn(self._why(event.view))
             return True
-        self._over, self._count = set(), 0
+        self._over, self._count, self._said = set(), 0, ""
         self._pass(found)
         return True
 
@@ -243,10 +246,11 @@ class ToTheInk(Tool):
         if not found:
             raise MeshError(self._why(view))
         doc = self._with(self.bench.committed, item.id, found, view)
+        self._said = ""
         self.bench.commit(doc, self._label(len(found)))
-        missed = len(rows) - len(found)
-        words = f"{len(found)} of {len(rows)} rows meet the ink" if missed else ""
-        self._said = f"{words}; the others found none within reach." if missed else ""
+        if len(found) < len(rows):
+            met = f"{len(found)} of {len(rows)} rows meet the ink"
+            self._said = f"{met}; the others found none within reach."
         self.bench.refresh()
 
     def told(self) -> str:

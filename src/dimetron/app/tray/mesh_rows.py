@@ -25,6 +25,7 @@ from dimetron.document.model import MeshObject, with_item
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.findings import is_known
 from dimetron.mesh.mesh import Mesh
+from dimetron.render.palette import Colour
 
 _SHOWN = (("both", "cage and smooth"), ("smooth", "smooth"), ("cage", "cage"))
 _MOST_LEVELS = 5
@@ -36,6 +37,9 @@ _SMALL = "padding: 1px 5px; font-size: 12px; font-weight: 400; min-width: 16px;"
 
 class MeshRows(QWidget):
     """Every change is a step of history."""
+
+    #: What meshes without a colour of their own have; known once something is shown.
+    _clay: Colour
 
     def __init__(self, session: Session, id_: str) -> None:
         super().__init__()
@@ -67,7 +71,7 @@ class MeshRows(QWidget):
         self.fade.setPageStep(10)
         self.fade.setTracking(False)
         self.fade.setAccessibleName("Opacity")
-        self.fade.setToolTip("How strong it is on the board")
+        self.fade.setToolTip("How opaque it is on the board")
         self.fade.valueChanged.connect(self._set_opacity)
         self.health = QLabel()
         self.health.setWordWrap(True)
@@ -82,7 +86,7 @@ class MeshRows(QWidget):
             ("shown as", self.shown),
             ("even", _beside(*self.even.values())),
             ("look", _beside(self.colour, self.aside)),
-            ("strength", self.fade),
+            ("opacity", self.fade),
             ("health", self.health),
         )
         for number, (name, widget) in enumerate(rows):
@@ -159,7 +163,7 @@ class MeshRows(QWidget):
     def _set_opacity(self, percent: int) -> None:
         item = self._item()
         if item is not None and round(item.opacity * 100) != percent:
-            self._change(f"Strength of {item.name}", opacity=percent / 100)
+            self._change(f"Opacity of {item.name}", opacity=percent / 100)
 
     def _pick_colour(self) -> None:
         item = self._item()
@@ -168,7 +172,8 @@ class MeshRows(QWidget):
         if item.colour:
             self._change(f"Usual colour for {item.name}", colour="")
             return
-        picked = QColorDialog.getColor(QColor("#7a9e8f"), self, f"Colour of {item.name}")
+        usual = QColor.fromRgbF(*self._clay[:3])
+        picked = QColorDialog.getColor(usual, self, f"Colour of {item.name}")
         if picked.isValid():
             self._change(f"Colour {item.name}", colour=picked.name())
 
@@ -193,6 +198,7 @@ class MeshRows(QWidget):
         self.fade.setValue(round(item.opacity * 100))
         self.fade.blockSignals(False)
         shown = item.colour or theme.chrome.panel
+        self._clay = theme.palette.clay
         self.colour.setText("" if item.colour else "colour")
         self.colour.setStyleSheet(_SMALL + (f" background: {shown};" if item.colour else ""))
         self.health.setText(health_words(self._session, item.mesh))
