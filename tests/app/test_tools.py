@@ -161,7 +161,6 @@ def test_snapping_to_the_grid_and_to_vertices(hand: Hand, body: str) -> None:
 def test_resize_by_dragging_and_by_typing(hand: Hand, body: str) -> None:
     hand.key(Qt.Key.Key_R)
     start = hand.at("elevation", (50, 0, 80))
-    hand.option("base")
     origin = hand.at("elevation", (0, 0, 0))
     hand.drag(start, start + (start - origin) * 0.5)
     size = np.ptp(mesh(hand, body).bounds, axis=0)

@@ -9,6 +9,7 @@ from numpy.typing import ArrayLike
 
 from dimetron.mesh.arrays import Floats, Ints, MeshError
 from dimetron.mesh.edited import Origin, rebuilt
+from dimetron.mesh.frames import WORLD
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
 
@@ -18,8 +19,11 @@ def translated(mesh: Mesh, vertices: Ints, by: ArrayLike) -> Mesh:
     return mesh.with_moved(vertices, mesh.positions[vertices] + np.asarray(by, dtype=np.float64))
 
 
-def scaling(factors: ArrayLike, about: ArrayLike) -> Callable[[Floats], Floats]:
-    """What scales points (n, 3) by factors (3,) about a point (3,).
+def scaling(
+    factors: ArrayLike, about: ArrayLike, axes: Floats = WORLD
+) -> Callable[[Floats], Floats]:
+    """What scales points (n, 3) by factors (3,) along axes (3, 3) about a point (3,), or about one
+    (n, 3) of each.
 
     Raises MeshError for a factor of zero, which would flatten a mesh for good.
     """
@@ -27,13 +31,19 @@ def scaling(factors: ArrayLike, about: ArrayLike) -> Callable[[Floats], Floats]:
     if not np.isfinite(by).all() or np.any(np.abs(by) < 1e-9):
         raise MeshError("A size of zero would flatten the mesh for good.")
     centre = np.asarray(about, dtype=np.float64)
-    return lambda points: (points - centre) * by + centre
+    if axes is WORLD:
+        return lambda points: (points - centre) * by + centre
+    along = (axes.T * by) @ axes
+    return lambda points: (points - centre) @ along + centre
 
 
-def scaled(mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike) -> Mesh:
-    """Scale vertices (k,) by factors (3,) about a point (3,). Raises MeshError."""
+def scaled(
+    mesh: Mesh, vertices: Ints, factors: ArrayLike, about: ArrayLike, axes: Floats = WORLD
+) -> Mesh:
+    """Scale vertices (k,) by factors (3,) along axes (3, 3) about a point (3,), or about one (k, 3)
+    of each. Raises MeshError."""
     by = np.asarray(factors, dtype=np.float64)
-    moved = mesh.with_moved(vertices, scaling(by, about)(mesh.positions[vertices]))
+    moved = mesh.with_moved(vertices, scaling(by, about, axes)(mesh.positions[vertices]))
     # An odd number of negative factors turns the surface inside out.
     whole = len(np.unique(vertices)) == len(mesh.positions)
     return turned_over(moved) if whole and np.prod(np.sign(by)) < 0 else moved

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from dimetron.mesh.arrays import Floats
+from dimetron.mesh.frames import WORLD
 
 
 def rotation(axis: int, degrees: float) -> Floats:
@@ -23,7 +24,12 @@ def rotation(axis: int, degrees: float) -> Floats:
     return turn
 
 
-def turning(axis: int, degrees: float, pivot: Floats) -> Callable[[Floats], Floats]:
-    """What turns points (n, 3) about an axis through a point (3,)."""
+def turning(
+    axis: int, degrees: float, pivot: Floats, axes: Floats = WORLD
+) -> Callable[[Floats], Floats]:
+    """What turns points (n, 3) about one of the axes (3, 3) through a point (3,), or about one
+    through a point (n, 3) of each."""
     turn = rotation(axis, degrees)
+    if axes is not WORLD:
+        turn = axes.T @ turn @ axes
     return lambda points: np.asarray((points - pivot) @ turn + pivot)

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.board.widget import Board
 from dimetron.app.shell.title_block import SNAP_CHOICES
-from dimetron.app.tools.bench import Soft
+from dimetron.app.tools.bench import Frame, Soft
 from dimetron.app.work.comparing import Comparer
 from dimetron.app.work.operating import Operating
 from dimetron.app.work.pictures import Pictures
@@ -65,7 +65,7 @@ class Workbench(QObject):
         self._pictures = pictures
         self._registration = registration
         self.operating = operating
-        self.soft = Soft()
+        self.soft, self.frame = Soft(), Frame()
         self.comparer = Comparer(session, pictures)
         session.ink_of = pictures.ink
         session.kind_of = pictures.kind

@@ -205,11 +205,27 @@ class Soft:
     shape: str = "smooth"
 
 
+@dataclass
+class Frame:
+    """Along which axes things are moved, turned and resized: those of the "world", of the "view"
+    last pointed at, of what is selected ("part"), or those that were "kept"; the pivot that was
+    picked."""
+
+    axes: str = "world"
+    view: Floats | None = None
+    kept: Floats | None = None
+    pivot: Floats | None = None
+
+
 class Bench(Shaping, Ink, Marks, Protocol):
     """All of it, and operations on the chosen mesh."""
 
     @property
     def soft(self) -> Soft:
+        """As whoever moves, turns or resizes set it last."""
+
+    @property
+    def frame(self) -> Frame:
         """As whoever moves, turns or resizes set it last."""
 
     @property

@@ -125,9 +125,7 @@ class LatticeTool(MeshTool):
         pull.dragging = pull.dragging or far_apart(event.px, pull.px)
         if not pull.dragging:
             return
-        begin, now = (
-            dragged_to(event.camera, px, pull.at, self.axis) for px in (pull.px, event.px)
-        )
+        begin, now = (dragged_to(event.camera, px, pull.at, self.way) for px in (pull.px, event.px))
         pull.by = now - begin
         lattice = around.lattice.moved(self._knots, pull.by)
         shaped = lattice.shaped(around.mesh.positions[around.vertices])

@@ -9,14 +9,19 @@ import numpy as np
 from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.document.model import MeshObject, with_item
+from dimetron.document.model import MeshObject
 from dimetron.geometry.camera import Camera
-from dimetron.geometry.views import EXTENT_NAMES
-from dimetron.mesh import edit, select
+from dimetron.geometry.views import AXIS_NAMES, EXTENT_NAMES
+from dimetron.mesh import select
 from dimetron.mesh.arrays import Floats, Ints, MeshError, extent
+from dimetron.mesh.frames import WORLD
 from dimetron.mesh.select import Kind
 from dimetron.render.overlays import Overlay, Strokes
 
+#: What is typed along axes that are not the world's.
+ALONG_NAMES = tuple(f"Along {name}" for name in AXIS_NAMES)
+#: Half the length of a line that shows an axis, mm.
+_FAR = 1e4
 NOTHING_SELECTED = "Select a mesh or a part of it first."
 
 
@@ -56,29 +61,37 @@ class MeshTool(Tool):
         value = "free" if self.axis is None else "xyz"[self.axis]
         return Option("Keep to", choices, value, choose)
 
+    def axes(self) -> Floats:
+        """(3, 3) the axes that can be kept to, as rows."""
+        return WORLD
+
+    @property
+    def way(self) -> Floats | None:
+        """The direction (3,) that is kept to."""
+        return None if self.axis is None else self.axes()[self.axis]
+
     def axis_line(self, through: Floats) -> list[Overlay]:
         """A long line along the axis that is kept to."""
-        if self.axis is None:
+        way = self.way
+        if way is None:
             return []
-        way = np.zeros(3)
-        way[self.axis] = 1e4
-        line = np.stack([through - way, through + way])
+        line = np.stack([through - way * _FAR, through + way * _FAR])
         return [Strokes(line, "accent", 1.2, dash=6.0)]
 
 
-def dragged_to(camera: Camera, px: tuple[float, float], start: Floats, axis: int | None) -> Floats:
+def dragged_to(
+    camera: Camera, px: tuple[float, float], start: Floats, way: Floats | None
+) -> Floats:
     """Where the world point ``start`` (3,) goes when its pixel is dragged to ``px``.
 
-    Without an axis it moves in the plane that faces the pane; with one, to the point of the axis
-    line that is nearest to the pointer's ray.
+    Without a way it moves in the plane that faces the pane; with one (3,), to the point of the line
+    along it that is nearest to the pointer's ray.
     """
     ray = camera.ray(px)
     forward = camera.forward
-    if axis is None:
+    if way is None:
         along = float((start - ray.origin) @ forward) / float(ray.direction @ forward)
         return np.asarray(ray.origin + along * ray.direction)
-    way = np.zeros(3)
-    way[axis] = 1.0
     across = float(way @ ray.direction)
     bottom = 1 - across * across
     if bottom < 1e-6:
@@ -92,42 +105,30 @@ def nothing_selected(value: float) -> None:
     raise ValueError(NOTHING_SELECTED)
 
 
-def size_fields(bench: Bench, about: str) -> list[Field]:
-    """Width, depth and height of what is selected, to be typed."""
-    item = bench.chosen_mesh
-    names = [name.capitalize() for name in EXTENT_NAMES]
-    if item is None:
+def size_fields(bench: Bench, axes: Floats, resize: Callable[[Floats, str], None]) -> list[Field]:
+    """How large what is selected is along axes (3, 3), to be typed: width, depth and height along
+    the world's. resize: is told by how much (3,), and the step's words."""
+    item, world = bench.chosen_mesh, axes is WORLD
+    names = [name.capitalize() for name in EXTENT_NAMES] if world else list(ALONG_NAMES)
+    vertices = select.none()
+    if item is not None:
+        vertices = select.vertices_of(item.mesh, bench.kind, bench.selected)
+    if item is None or not len(vertices):
         return [Field(name, None, nothing_selected) for name in names]
-    vertices = select.vertices_of(item.mesh, bench.kind, bench.selected)
-    if not len(vertices):
-        return [Field(name, None, nothing_selected) for name in names]
-    points = item.mesh.positions[vertices]
-    size = np.ptp(extent(points), axis=0)
+    size = np.ptp(extent(item.mesh.positions[vertices] @ axes.T), axis=0)
 
     def enter_along(axis: int) -> Callable[[float], None]:
+        called = EXTENT_NAMES[axis] if world else f"size along {AXIS_NAMES[axis]}"
+
         def enter(value: float) -> None:
             if size[axis] < 1e-9:
-                raise MeshError(f"What is selected has no {EXTENT_NAMES[axis]} to change.")
+                raise MeshError(f"What is selected has no {called} to change.")
             if value <= 0:
                 raise MeshError("The size must be more than zero.")
             factors = np.ones(3)
             factors[axis] = value / size[axis]
-            mesh = edit.scaled(item.mesh, vertices, factors, fixed_point(points, about))
-            doc = with_item(bench.committed, item.id, mesh=mesh)
-            bench.commit(doc, f"Set the {EXTENT_NAMES[axis]}")
+            resize(factors, f"Set the {called}")
 
         return enter
 
     return [Field(name, float(size[axis]), enter_along(axis)) for axis, name in enumerate(names)]
-
-
-def fixed_point(points: Floats, about: str) -> Floats:
-    """The point that stays when things are resized: their middle, the middle of their base,
-    or the world's origin."""
-    if about == "origin":
-        return np.zeros(3)
-    low, high = points.min(axis=0), points.max(axis=0)
-    middle = (low + high) / 2
-    if about == "base":
-        middle[2] = low[2]
-    return np.asarray(middle)

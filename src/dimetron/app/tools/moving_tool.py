@@ -13,11 +13,13 @@ from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, far_apart
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.mesh_tool import NOTHING_SELECTED, MeshTool, fixed_point
+from dimetron.app.tools.framing import Framing
+from dimetron.app.tools.mesh_tool import NOTHING_SELECTED, MeshTool
 from dimetron.document.model import MeshObject, with_item
 from dimetron.mesh import select
 from dimetron.mesh.arrays import Floats, Ints, MeshError, box_corners, extent
 from dimetron.mesh.falloff import SHAPES, going
+from dimetron.mesh.frames import WORLD
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
 
@@ -31,6 +33,10 @@ class Drag:
     dragging: bool = False
     #: (k,) by how much each goes along; none: all fully.
     weights: Floats | None = None
+    #: (3, 3) along which it is kept, turned and resized.
+    axes: Floats = field(default_factory=lambda: WORLD)
+    #: (3,) the point that stays, or (k, 3) the one of each vertex.
+    fixed: Floats = field(default_factory=lambda: np.zeros(3))
     #: (k, 3) where the vertices were.
     points: Floats = field(init=False)
 
@@ -50,9 +56,16 @@ class Drag:
             placed = self.points + (by(self.points) - self.points) * self.weights[:, None]
             return Patch(self.vertices, placed)
         whole = len(self.vertices) == len(self.item.mesh.positions)
+        if self.apart:
+            return Patch(self.vertices, by(self.points))
         # Turned it is larger than it has to be, which nobody sees.
         box = extent(by(self.box)) if len(self.vertices) else None
         return Patch(self.vertices, by(self.points), similar=whole, box=box)
+
+    @property
+    def apart(self) -> bool:
+        """Whether each vertex has a point of its own that stays."""
+        return self.fixed.ndim == 2
 
     @cached_property
     def leader(self) -> Floats:
@@ -67,25 +80,47 @@ class MovingTool(MeshTool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._drag: Drag | None = None
+        #: What stays: one of ``framing.PIVOTS``.
+        self.about_point = "middle"
+        self.framing = Framing(bench)
 
-    def begun(self, item: MeshObject, vertices: Ints, at: Floats, px: tuple[float, float]) -> Drag:
-        """A drag of vertices, with those around that go along."""
-        soft = self.bench.soft
-        if not self._is_soft:
-            return Drag(item, vertices, at, px)
-        found = going(item.mesh.positions, vertices, soft.mm, soft.shape)
-        return Drag(item, found.vertices, at, px, weights=found.weights)
+    def axes(self) -> Floats:
+        drag = self._drag
+        return self.framing.axes(self.bench.chosen_mesh) if drag is None else drag.axes
+
+    def look(self, event: BoardEvent) -> None:
+        """The pointer is in a pane, whose axes may be those that count."""
+        if self._drag is None and self.framing.look(event.camera):
+            self.bench.refresh()
+
+    def begun(
+        self,
+        item: MeshObject,
+        vertices: Ints,
+        at: Floats,
+        px: tuple[float, float],
+        about: str = "middle",
+    ) -> Drag:
+        """A drag of vertices taken hold of at a point (3,), with those around that go along."""
+        soft, weights, axes = self.bench.soft, None, self.framing.axes(item)
+        if self._is_soft:
+            vertices, weights = going(item.mesh.positions, vertices, soft.mm, soft.shape)
+        fixed = self.framing.fixed(item, vertices, about) if about == "each" else at
+        return Drag(item, vertices, at, px, weights=weights, axes=axes, fixed=fixed)
 
     def begun_at(self, event: BoardEvent, about: str) -> bool:
-        """A drag about a fixed point (``fixed_point``) of what is selected of the chosen mesh, or
-        of the one under the pointer; False if there is nothing to drag."""
+        """A drag about a pivot of what is selected of the chosen mesh, or of the one under the
+        pointer; False if there is nothing to drag."""
         item = aim.chosen_or_at(self.bench, event)
         vertices = select.none() if item is None else self.vertices(item)
         if item is None or not len(vertices) or not self.bench.document.free(item):
             return False
-        fixed = fixed_point(item.mesh.positions[vertices], about)
-        self._drag = self.begun(item, vertices, fixed, event.px)
+        self._drag = self._about(item, vertices, event.px, about)
         return True
+
+    def _about(self, item: MeshObject, vertices: Ints, px: tuple[float, float], about: str) -> Drag:
+        seen = self.framing.fixed(item, vertices, "middle" if about == "each" else about)
+        return self.begun(item, vertices, seen, px, about)
 
     @property
     def active(self) -> bool:
@@ -106,13 +141,13 @@ class MovingTool(MeshTool):
         self.bench.move(drag.item.id, drag.moved(by))
 
     def typed(self, about: str) -> Drag:
-        """What typed numbers move of the chosen mesh, about a fixed point (``fixed_point``).
-        Raises ValueError if nothing is selected."""
+        """What typed numbers move of the chosen mesh, about a pivot. Raises ValueError where
+        nothing is selected."""
         item = self.bench.chosen_mesh
         vertices = select.none() if item is None else self.vertices(item)
         if item is None or not len(vertices):
             raise ValueError(NOTHING_SELECTED)
-        return self.begun(item, vertices, fixed_point(item.mesh.positions[vertices], about), (0, 0))
+        return self._about(item, vertices, (0, 0), about)
 
     def commit_moved(self, drag: Drag, by: Callable[[Floats], Floats], label: str) -> None:
         """Make a step of the vertices elsewhere."""
@@ -133,6 +168,25 @@ class MovingTool(MeshTool):
     def alone(self) -> bool:
         """With what goes along there is no room for what was done last."""
         return self._is_soft
+
+    def picked_at(self, event: BoardEvent) -> bool:
+        """Control and a click, or the first one where a point is to be picked, puts the pivot."""
+        waits = self.about_point == "picked" and self.bench.frame.pivot is None
+        if not event.ctrl and not waits:
+            return False
+        self.about_point = "picked"
+        self.framing.pick(event)
+        return True
+
+    def frame_options(self, name: str) -> list[Option]:
+        """What stays, along which axes, and which of them it is kept to."""
+
+        def choose(value: str) -> None:
+            self.about_point = value
+            self.bench.refresh()
+
+        pivot = self.framing.pivot_option(name, self.about_point, choose)
+        return [pivot, self.framing.option(), self.axis_option()]
 
     def soft_fields(self) -> list[Field]:
         """How far around what is selected goes along."""

@@ -23,18 +23,18 @@ class Resize(MovingTool):
     shortcut = "R"
     family = "whole"
     name, title, icon = "resize", "Resize", "resize"
-    hint = "Drag away from or towards the fixed point; X, Y or Z keeps to an axis."
-    _ABOUT = (("base", "base"), ("middle", "middle"), ("origin", "origin"))
+    hint = "Drag away from what is fixed, Ctrl and a click moves that; X, Y or Z: along an axis."
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._about = "base"
+        self.about_point = "base"
         self._factor = 1.0
 
     def press(self, event: BoardEvent) -> bool:
-        return self.begun_at(event, self._about)
+        return self.picked_at(event) or self.begun_at(event, self.about_point)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
+        self.look(event)
         drag = self.pulled(event, pressed)
         if drag is None:
             return
@@ -42,7 +42,7 @@ class Resize(MovingTool):
         before = np.array(drag.px) - centre
         away = max(float(before @ before), 25.0)
         self._factor = max(0.001, float((np.array(event.px) - centre) @ before) / away)
-        self.show_moved(drag, edit.scaling(self._factors(self._factor), drag.grabbed))
+        self.show_moved(drag, edit.scaling(self._factors(self._factor), drag.fixed, drag.axes))
 
     def _factors(self, factor: float) -> Floats:
         """(3,) along the axes: along all of them, or the one that is kept to."""
@@ -57,32 +57,29 @@ class Resize(MovingTool):
 
     def fields(self) -> Sequence[Field]:
         return [
-            *size_fields(self.bench, self._about),
+            *size_fields(self.bench, self.axes(), self._resize),
             Field("Times", 1.0, self._enter_factor, kind="number"),
             *self.soft_fields(),
         ]
 
     def _enter_factor(self, factor: float) -> None:
-        drag, factors = self.typed(self._about), self._factors(factor)
-        label = f"Resize to {factor:.4g} times"
+        self._resize(self._factors(factor), f"Resize to {factor:.4g} times")
+
+    def _resize(self, factors: Floats, label: str) -> None:
+        drag = self.typed(self.about_point)
         if drag.weights is not None:
-            self.commit_moved(drag, edit.scaling(factors, drag.grabbed), label)
+            self.commit_moved(drag, edit.scaling(factors, drag.fixed, drag.axes), label)
             return
-        mesh = edit.scaled(drag.item.mesh, drag.vertices, factors, drag.grabbed)
+        mesh = edit.scaled(drag.item.mesh, drag.vertices, factors, drag.fixed, drag.axes)
         self.bench.commit(with_item(self.bench.committed, drag.item.id, mesh=mesh), label)
 
     def options(self) -> Sequence[Option]:
-        def choose(value: str) -> None:
-            self._about = value
-            self.bench.refresh()
-
-        fixed = Option("Fixed", self._ABOUT, self._about, choose)
-        return (fixed, self.axis_option(), *self.soft_options())
+        return (*self.frame_options("Fixed"), *self.soft_options())
 
     def overlays(self) -> Sequence[Overlay]:
         drag = self._drag
         if drag is None or not drag.dragging:
-            return ()
+            return self.framing.overlays(self.about_point)
         text = f"{self._factor:.3f} times"
         marks: list[Overlay] = [Marks(drag.grabbed[None], "ring"), Label(drag.grabbed, text)]
         return [*marks, *self.axis_line(drag.grabbed)]

@@ -11,7 +11,7 @@ from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.inked import on_ink
-from dimetron.app.tools.mesh_tool import dragged_to, nothing_selected
+from dimetron.app.tools.mesh_tool import ALONG_NAMES, dragged_to, nothing_selected
 from dimetron.app.tools.moving_tool import Drag, MovingTool
 from dimetron.app.tools.sweeping import WAYS, Sweep
 from dimetron.document.model import MeshObject
@@ -92,6 +92,7 @@ class Shape(MovingTool):
         self.bench.select(self.bench.kind, select.combined(self.bench.selected, picked, how))
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
+        self.look(event)
         if not pressed:
             return
         if self._sweep is not None:
@@ -105,15 +106,14 @@ class Shape(MovingTool):
 
     def _by(self, drag: Drag, event: BoardEvent) -> Floats:
         begin, now = (
-            dragged_to(event.camera, px, drag.grabbed, self.axis) for px in (drag.px, event.px)
+            dragged_to(event.camera, px, drag.grabbed, self.way) for px in (drag.px, event.px)
         )
         by = now - begin
         leader = drag.leader
         moving = (drag.item.id, drag.vertices)
         by = self._snapped(event, leader + by, moving) - leader
-        if self.axis is not None:
-            by = by * (np.arange(3) == self.axis)
-        return np.asarray(by)
+        way = self.way
+        return np.asarray(by if way is None else way * float(by @ way))
 
     def _snapped(self, event: BoardEvent, to: Floats, moving: tuple[str, Ints]) -> Floats:
         """Where a part goes: onto the ink of the pane's drawing, else to what points snap to;
@@ -170,18 +170,21 @@ class Shape(MovingTool):
     def fields(self) -> Sequence[Field]:
         item = self.bench.chosen_mesh
         vertices = self.vertices(item) if item is not None else select.none()
-        names = [f"{name} of the middle" for name in AXIS_NAMES]
+        world = self.framing.is_world
+        names = [f"{name} of the middle" for name in AXIS_NAMES] if world else list(ALONG_NAMES)
         if item is None or not len(vertices):
             return [*(Field(name, None, nothing_selected) for name in names), *self.soft_fields()]
-        middle = _middle(item.mesh, vertices)
+        # Along other axes than the world's it is typed by how much.
+        at = _middle(item.mesh, vertices) if world else _ZERO
         return [
-            Field(name, float(middle[axis]), self._put(axis, float(middle[axis])))
+            Field(name, float(at[axis]), self._put(axis, float(at[axis])))
             for axis, name in enumerate(names)
         ] + self.soft_fields()
 
     def _put(self, axis: int, now: float) -> Callable[[float], None]:
         def enter(value: float) -> None:
-            drag, by = self.typed("middle"), (value - now) * (np.arange(3) == axis)
+            drag = self.typed("middle")
+            by = (value - now) * drag.axes[axis]
             label = f"Move {self._what(drag.item)}"
             self.commit_moved(drag, lambda points: points + by, label)
 
@@ -199,12 +202,15 @@ class Shape(MovingTool):
         return (
             Option("Select", _KIND_CHOICES, self.bench.kind.value, choose, plain=True),
             *((Option("By a", WAYS, self._way, sweep),) if parts else ()),
+            self.framing.option(),
             self.axis_option(),
             *self.soft_options(),
         )
 
     def overlays(self) -> Sequence[Overlay]:
         marks: list[Overlay] = []
+        if self._drag is None:
+            marks += self.framing.overlays("")
         if self._sweep is not None:
             marks += self._sweep.overlays()
         if self._drag is not None and self._drag.dragging:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -18,9 +18,10 @@ from dimetron.document import edits
 from dimetron.document.model import Document, with_item
 from dimetron.geometry.views import AXIS_NAMES, View
 from dimetron.mesh.arrays import Floats, MeshError
-from dimetron.mesh.edit import turned_over
+from dimetron.mesh.edit import scaled, scaling, turned_over
+from dimetron.mesh.frames import WORLD, fixed_point
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.select import Kind, none
+from dimetron.mesh.select import Kind, none, vertices_of
 from dimetron.mesh.starter import Starter
 
 _Z = 2
@@ -180,7 +181,21 @@ class Start(Tool):
         return Numbers(self.starter.parameters, self._how, self._take)
 
     def fields(self) -> Sequence[Field]:
-        return (*size_fields(self.bench, "base"), *self._numbers().fields())
+        return (*size_fields(self.bench, WORLD, self._resize), *self._numbers().fields())
+
+    def _resize(self, factors: Floats, label: str) -> None:
+        """What is selected from its base up; the shape that was put last stays open."""
+        item, made = self.bench.chosen_mesh, self._open()
+        assert item is not None
+        vertices = vertices_of(item.mesh, self.bench.kind, self.bench.selected)
+        fixed = fixed_point(item.mesh.positions[vertices], "base")
+        if made is not None and len(vertices) == len(item.mesh.positions):
+            size = scaling(factors, fixed)
+            low, high = size(np.stack([made.place.low, made.place.high]))
+            self._again(replace(made.place, low=low, high=high))
+            return
+        mesh = scaled(item.mesh, vertices, factors, fixed)
+        self.bench.commit(with_item(self.bench.committed, item.id, mesh=mesh), label)
 
     def options(self) -> Sequence[Option]:
         found = self._numbers().options()

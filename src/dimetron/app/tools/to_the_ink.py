@@ -39,7 +39,7 @@ class _Found:
 class ToTheInk(Tool):
     """Click a row in a flat pane, or drag over rows: both ends go to where they meet the ink."""
 
-    shortcut = "Y"
+    shortcut = "Shift+Z"
     family = "building"
     selects = False
     name, title, icon = "to-the-ink", "To the ink", "to-the-ink"

@@ -10,14 +10,11 @@ from dimetron.app.kit.instrument import Field, Option
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.moving_tool import MovingTool
-from dimetron.geometry.camera import OrthoCamera
-from dimetron.geometry.views import View
 from dimetron.mesh.turning import turning
 from dimetron.render.overlays import Label, Marks, Overlay
 
 #: With the grid on, turns go in steps of so many degrees.
 _STEP_DEG = 15.0
-_AROUND = (("middle", "middle"), ("base", "base"), ("origin", "origin"))
 
 
 class Turn(MovingTool):
@@ -26,19 +23,20 @@ class Turn(MovingTool):
     shortcut = "Ctrl+Shift+Q"
     family = "select"
     name, title, icon = "turn", "Turn", "turn"
-    hint = "Drag round the pivot; X, Y or Z says about which axis. The grid turns in steps of 15°."
+    hint = "Drag round the pivot, Ctrl and a click moves it; X, Y or Z: about which axis."
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._about = "middle"
+        self.about_point = "middle"
         self._by = 0.0
         self._turned: int = 2
 
     def press(self, event: BoardEvent) -> bool:
         self._by = 0.0
-        return self.begun_at(event, self._about)
+        return self.picked_at(event) or self.begun_at(event, self.about_point)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
+        self.look(event)
         drag = self.pulled(event, pressed)
         if drag is None:
             return
@@ -50,17 +48,14 @@ class Turn(MovingTool):
         self._by = float((angle + 180) % 360 - 180) * sense
         if "grid" in self.bench.snaps:
             self._by = round(self._by / _STEP_DEG) * _STEP_DEG
-        self.show_moved(drag, turning(self._turned, self._by, drag.grabbed))
+        self.show_moved(drag, turning(self._turned, self._by, drag.fixed, drag.axes))
 
     def _axis_in(self, event: BoardEvent) -> tuple[int, float]:
         """The axis it turns about in a pane: the one kept to, or that of the view; and whether a
         turn as seen counts the same way."""
-        forward = event.camera.forward
-        axis = self.axis
-        if axis is None:
-            view = event.camera.view if isinstance(event.camera, OrthoCamera) else None
-            axis = view.depth_axis if isinstance(view, View) else int(np.argmax(np.abs(forward)))
-        return axis, -1.0 if forward[axis] > 0 else 1.0
+        along = self.axes() @ event.camera.forward
+        axis = int(np.argmax(np.abs(along))) if self.axis is None else self.axis
+        return axis, -1.0 if along[axis] > 0 else 1.0
 
     def release(self, event: BoardEvent) -> None:
         drag, self._drag = self._drag, None
@@ -75,23 +70,18 @@ class Turn(MovingTool):
         return [Field("Turn by", 0.0, self._enter, kind="angle", hint=hint), *self.soft_fields()]
 
     def _enter(self, degrees: float) -> None:
-        drag = self.typed(self._about)
+        drag = self.typed(self.about_point)
         axis = 2 if self.axis is None else self.axis
         self._by = degrees
-        self.commit_moved(drag, turning(axis, degrees, drag.grabbed), self._words())
+        self.commit_moved(drag, turning(axis, degrees, drag.fixed, drag.axes), self._words())
 
     def options(self) -> Sequence[Option]:
-        def choose(value: str) -> None:
-            self._about = value
-            self.bench.refresh()
-
-        about = Option("About", _AROUND, self._about, choose)
-        return (about, self.axis_option(), *self.soft_options())
+        return (*self.frame_options("About"), *self.soft_options())
 
     def overlays(self) -> Sequence[Overlay]:
         drag = self._drag
         if drag is None or not drag.dragging:
-            return ()
+            return self.framing.overlays(self.about_point)
         words = f"{self._by:.1f}°".replace("-", "−")
         marks: list[Overlay] = [Marks(drag.grabbed[None], "ring"), Label(drag.grabbed, words)]
         return [*marks, *self.axis_line(drag.grabbed)]
