@@ -183,3 +183,35 @@ def test_keys_that_name_an_axis_are_no_shortcut(hand: Hand) -> None:
     commands = hand.window.commands
     taken = {command.shortcut for command in commands}
     assert not taken & {"X", "Y", "Z"}
+
+
+def test_in_the_3d_pane_points_snap_to_surfaces(two: Hand) -> None:
+    hand = two
+    doc, _ = with_mesh(hand.doc, box((-200, 60, -50), (200, 80, 200)), "wall")
+    hand.session.open(doc, None)
+    hand.board.fit_all()
+    id_ = hand.doc.meshes[0].id
+    hand.session.choose((id_,))
+    hand.session.select(Kind.VERTEX, np.array([0], np.int32))
+    hand.window.commands.run("tool.shape")
+    hand.session.select(Kind.VERTEX, np.zeros(0, np.int32))
+    hand.window.commands.run("snap.vertex")
+    top = int(np.flatnonzero(np.isclose(mesh(hand).positions, (-40, -10, 40)).all(axis=1))[0])
+
+    def dragged(to: tuple[float, float, float], keys: Qt.KeyboardModifier) -> np.ndarray:
+        hand.drag(hand.at("space", (-40, -10, 40)), hand.at("space", to), keys=keys)
+        found = mesh(hand).positions[top].copy()
+        hand.session.undo()
+        return found
+
+    plain = Qt.KeyboardModifier.NoModifier
+    face = dragged((-100, 60, 120), plain)
+    assert face == pytest.approx((-100, 60, 120), abs=2), "on the wall's front, where one points"
+    assert face[1] == pytest.approx(60)
+    assert dragged((-200, 60, 200), plain) == pytest.approx((-200, 60, 200)), "its corner"
+    assert dragged((0, 60, 200), plain) == pytest.approx((0, 60, 200)), "the middle of its edge"
+    edge = dragged((-120, 60, 200), plain)
+    assert edge[1:] == pytest.approx((60, 200)) and edge[0] == pytest.approx(-120, abs=3)
+    assert dragged((0, 80, -50), plain)[1] == pytest.approx(60), "what is hidden is not snapped to"
+    hand.window.commands.run("snap.vertex")
+    assert dragged((-100, 60, 120), plain)[1] != pytest.approx(60)

@@ -35,11 +35,15 @@ def face_at(
     camera: Camera,
     at: tuple[float, float],
     kept: Callable[[Floats], Mask] | None = None,
+    without: Ints | None = None,
 ) -> FaceHit | None:
     """The nearest face whose triangles cover the pixel ``at``. ``kept`` tells which surface points
-    (n, 3) are there at all; None: all of them."""
+    (n, 3) are there at all; None: all of them. Triangles at vertices ``without`` (k,) do not
+    count."""
     ray = camera.ray(at)
     near = mesh.index.on_ray(ray.origin, ray.direction)
+    if without is not None:
+        near = near[~np.isin(mesh.triangles[near], without).any(axis=1)]
     if not len(near):
         return None
     corners = mesh.positions[mesh.triangles[near]]

@@ -78,10 +78,15 @@ def mesh_at(doc: Document, event: BoardEvent) -> MeshHit | None:
                 best = hit.depth, item, hit.face
     if best is None:
         return None
-    ray = event.camera.ray(event.px)
+    return MeshHit(best[1], best[2], point_at(event, event.px, best[0]))
+
+
+def point_at(event: BoardEvent, px: tuple[float, float], depth: float) -> Floats:
+    """The world point (3,) so deep behind a pixel."""
+    ray = event.camera.ray(px)
     start = event.camera.depths(ray.origin)
-    along = (best[0] - float(start)) / float(ray.direction @ event.camera.forward)
-    return MeshHit(best[1], best[2], ray.origin + along * ray.direction)
+    along = (depth - float(start)) / float(ray.direction @ event.camera.forward)
+    return np.asarray(ray.origin + along * ray.direction)
 
 
 def chosen_or_at(bench: Shaping, event: BoardEvent) -> MeshObject | None:

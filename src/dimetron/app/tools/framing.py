@@ -10,6 +10,7 @@ from dimetron.app.kit.instrument import Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.surface_snap import on_surface
 from dimetron.document.model import MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
 from dimetron.geometry.views import AXIS_NAMES
@@ -109,7 +110,7 @@ class Framing:
             return part.point
         hit = aim.mesh_at(self.bench.document, event)
         if event.view is None and hit is not None:
-            return hit.point
+            return on_surface(self.bench, event, hit.point).point
         before = self.bench.frame.pivot
         if before is None:
             before = item.mesh.bounds.mean(axis=0) if item is not None else np.zeros(3)

@@ -13,6 +13,7 @@ from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.inked import on_ink
 from dimetron.app.tools.mesh_tool import ALONG_NAMES, dragged_to, nothing_selected
 from dimetron.app.tools.moving_tool import Drag, MovingTool
+from dimetron.app.tools.surface_snap import on_surface
 from dimetron.app.tools.sweeping import WAYS, Sweep
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
@@ -120,6 +121,8 @@ class Shape(MovingTool):
         nowhere else while Control is held."""
         if event.ctrl:
             return to
+        if event.view is None:
+            return on_surface(self.bench, event, to, moving).point
         found = snap.snap(self.bench, event, to, moving)
         part = self.bench.kind is not Kind.WHOLE
         if found.to in ("", "grid") and part and "ink" in self.bench.snaps:
