@@ -9,9 +9,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QToolButton
 
 import dimetron.app.stations
 import dimetron.formats.kinds
@@ -104,6 +105,74 @@ def test_what_is_dragged_is_of_the_kind_that_is_selected(boxed: Hand) -> None:
     assert hand.session.history.undo_label.startswith("Bevel")
     mesh = hand.doc.meshes[0].mesh
     assert sorted(mesh.topology.sizes.tolist()) == [3, 4, 4, 5, 5, 5]
+
+
+def wheel(hand: Hand, at: QPoint, notches: int) -> None:
+    """Turn the wheel while the left button is down."""
+    local = QPointF(at)
+    event = QWheelEvent(
+        local,
+        QPointF(hand.board.mapToGlobal(at)),
+        QPoint(),
+        QPoint(0, 120 * notches),
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(hand.board, event)
+    turn()
+
+
+def test_the_wheel_says_how_many_segments_while_one_drags(boxed: Hand) -> None:
+    hand = boxed
+    hand.window.commands.run("kind.edge")
+    hand.window.navigation.take("bevel")
+    before = hand.board.sight.mm_per_px
+    corner = hand.at("elevation", (20, -20, 20))
+    end = corner + QPoint(-20, 0)
+    hand.drag(corner, end, before_release=lambda: wheel(hand, end, 2))
+    assert hand.session.history.undo_label.startswith("Bevel")
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6 + 3, "three segments"
+    assert in_slip(hand, "Segments").value == 3
+    assert hand.board.sight.mm_per_px == before, "and does not zoom"
+    hand.window.navigation.take("cylinder")
+    start = hand.at("elevation", (40, 0, 0))
+    low, high = start, hand.at("elevation", (70, 0, 30))
+    hand.drag(low, high, before_release=lambda: wheel(hand, high, -3))
+    sides = hand.window.tools["cylinder"]._how.sides
+    assert (hand.doc.meshes[1].mesh.face_normals[:, 2] == 0).sum() == sides
+    hand.session.undo()
+    # Where there are no segments the wheel zooms, as it does without a drag.
+    hand.session.choose((hand.doc.meshes[0].id,))
+    hand.window.commands.run("kind.face")
+    hand.window.navigation.take("extrude")
+    face = hand.at("elevation", (0, -20, 20))
+    before = hand.board.sight.mm_per_px
+
+    def zooms() -> None:
+        wheel(hand, face, 1)
+        assert hand.board.sight.mm_per_px < before
+
+    hand.drag(face, face + QPoint(0, -9), before_release=zooms)
+
+
+def test_vertices_are_merged_to_the_one_that_was_clicked_last(boxed: Hand) -> None:
+    hand = boxed
+    hand.window.commands.run("kind.vertex")
+    hand.click(hand.at("elevation", (-20, -20, 40)))
+    hand.click(hand.at("elevation", (20, -20, 40)), Qt.KeyboardModifier.ShiftModifier)
+    last = hand.session.part.last
+    assert last in hand.session.selected and len(hand.session.selected) == 2
+    place = hand.doc.meshes[0].mesh.positions[last]
+    hand.window.commands.run("do.merge")
+    choice = next(
+        b for b in hand.window.route.slip.findChildren(QToolButton) if b.property("value") == "last"
+    )
+    QTest.mouseClick(choice, Qt.MouseButton.LeftButton)
+    mesh = hand.doc.meshes[0].mesh
+    assert mesh.topology.vertex_count == 7
+    assert np.allclose(mesh.positions[hand.session.selected], place)
 
 
 def test_a_number_typed_over_the_board_extrudes_what_is_selected(boxed: Hand) -> None:

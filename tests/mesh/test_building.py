@@ -308,6 +308,22 @@ def test_vertices_merge_in_their_middle_or_each_group_for_itself() -> None:
         by_name("merge")(CUBE, Selection(Kind.VERTEX, np.array([3], np.int32)))
 
 
+def test_vertices_merge_to_the_one_picked_last() -> None:
+    mine = np.array([0, 1, 4], np.int32)
+    done = by_name("merge")(CUBE, Selection(Kind.VERTEX, mine, last=4), at="last")
+    assert done.mesh.positions[done.selection.indices].tolist() == [CUBE.positions[4].tolist()]
+    assert done.mesh.topology.vertex_count == 6
+    for unknown in (Selection(Kind.VERTEX, mine), edges(0), Selection(Kind.VERTEX, mine, last=7)):
+        with pytest.raises(MeshError, match="the one to merge to last"):
+            by_name("merge")(CUBE, unknown, at="last")
+    # Each group for itself: only the one it is of goes there.
+    two = np.array([0, 1, 6, 7], np.int32)
+    apart = by_name("merge")(CUBE, Selection(Kind.VERTEX, two, last=7), at="last", apart=True)
+    found = {tuple(p) for p in apart.mesh.positions[apart.selection.indices].tolist()}
+    middle = CUBE.positions[[0, 1]].mean(axis=0)
+    assert found == {tuple(middle), tuple(CUBE.positions[7])}
+
+
 def test_a_mesh_is_torn_open_along_a_loop() -> None:
     looped = by_name("loops")(CUBE, edges_where(CUBE, x=0.0, y=0.0))
     done = by_name("tear")(looped.mesh, looped.selection)

@@ -61,6 +61,30 @@ def test_solids_are_joined_and_their_faces_stay_whole(name: str, volume: float, 
     assert sound(again).faces == faces
 
 
+@pytest.mark.parametrize(
+    ("keep", "volumes"), [("both", [875, 125]), ("outside", [875]), ("inside", [125])]
+)
+def test_a_solid_is_cut_by_others_and_the_parts_one_wants_stay(
+    keep: str, volumes: list[float]
+) -> None:
+    group = Layer(On.FACE, np.arange(6, dtype=np.int32), -1)
+    far = box((8, -5, 8), (15, -1, 15))
+    done = by_name("cut-by")(CUBE.with_layer("group", group), others=(OTHER, far), keep=keep)
+    parts = [done.mesh, *done.others]
+    assert [sound(part).volume_mm3 for part in parts] == pytest.approx(volumes)
+    kept = done.mesh.layers["group"].values
+    assert (kept[done.selection.indices] == -1).all() and (kept >= 0).sum() >= 3
+    assert np.delete(kept, done.selection.indices).min() >= 0
+
+
+def test_what_others_do_not_cut_is_said() -> None:
+    for other in (box((20, 20, 20), (30, 30, 30)), box((-5, -5, -5), (30, 30, 30))):
+        with pytest.raises(MeshError, match="do not cut it"):
+            by_name("cut-by")(CUBE, others=(other,))
+    with pytest.raises(MeshError, match="two meshes or more"):
+        by_name("cut-by")(CUBE)
+
+
 def test_what_is_no_solid_is_refused_by_name() -> None:
     with pytest.raises(MeshError, match=r"Mesh 2 is not closed: 12 edges are open\. Fill"):
         by_name("union")(CUBE, others=(TROUGH,))

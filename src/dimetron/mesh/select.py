@@ -40,10 +40,12 @@ def none() -> Ints:
 
 @dataclass(frozen=True, eq=False)
 class Selection:
-    """``indices`` (k,) rising, of one kind; empty when the whole mesh is meant."""
+    """``indices`` (k,) rising, of one kind; empty when the whole mesh is meant. last: the one that
+    was picked last, by itself; -1 if none was."""
 
     kind: Kind
     indices: Ints
+    last: int = -1
 
     def __post_init__(self) -> None:
         self.indices.setflags(write=False)

@@ -528,6 +528,12 @@ class Board(QOpenGLWidget):
         notches = (event.angleDelta().y() or event.angleDelta().x()) / 120
         if aimed is None or not notches:
             return
+        if self._tool_pressed and self.tool is not None:
+            steps = round(notches) or (1 if notches > 0 else -1)
+            if self.tool.wheel(steps, aimed):
+                self.tool_changed.emit()
+                self.update()
+                return
         self.zoom(_ZOOM_PER_NOTCH**notches, aimed)
 
     def zoom(self, factor: float, aimed: BoardEvent | None = None) -> None:

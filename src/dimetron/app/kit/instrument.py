@@ -89,7 +89,9 @@ _SHOWN: dict[str, Any] = {
     **{"frame": None, "glass": None, "veil": None},
     **{"fields": (), "options": (), "switches": (), "actions": (), "texts": ()},
 }
-_DONE: dict[str, Any] = {"press": False, "move": None, "release": None, "key": False}
+_DONE: dict[str, Any] = {
+    **{"press": False, "move": None, "release": None, "key": False, "wheel": False},
+}
 _Method = Callable[..., Any]
 
 

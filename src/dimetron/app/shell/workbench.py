@@ -124,8 +124,8 @@ class Workbench(QObject):
     def part(self) -> Selection:
         return self._session.part
 
-    def select(self, kind: Kind, indices: Ints) -> None:
-        self._session.select(kind, indices)
+    def select(self, kind: Kind, indices: Ints, last: int = -1) -> None:
+        self._session.select(kind, indices, last)
 
     def findings(self, mesh: Mesh) -> tuple[Unsound, ...] | None:
         return self._session.looking_over.of(mesh)

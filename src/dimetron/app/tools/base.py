@@ -74,6 +74,11 @@ class Tool(Instrument):
     def release(self, event: BoardEvent) -> None:
         """Left button up after a press that was taken."""
 
+    def wheel(self, steps: int, event: BoardEvent) -> bool:
+        """The wheel, turned away from whoever holds it by so many steps while something is dragged;
+        False if that means nothing to the tool."""
+        return False
+
     def key(self, key: str, event: BoardEvent | None) -> bool:
         """A key by its name ("x", "left", ...); False if it means nothing to the tool."""
         return False

@@ -86,8 +86,8 @@ class Picks(Protocol):
     def part(self) -> Selection:
         """Both together."""
 
-    def select(self, kind: Kind, indices: Ints) -> None:
-        """Select parts of the chosen mesh."""
+    def select(self, kind: Kind, indices: Ints, last: int = -1) -> None:
+        """Select parts of the chosen mesh; last: the one that was picked last, by itself."""
 
 
 class Sight(Protocol):

@@ -12,7 +12,7 @@ from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
-from dimetron.app.work.numbers import Numbers, number_words
+from dimetron.app.work.numbers import Numbers, counted_on, number_words
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort
@@ -150,6 +150,17 @@ class Operate(Tool):
             if event is not None:
                 self.move(event, pressed=True)
         self.bench.refresh()
+        return True
+
+    def wheel(self, steps: int, event: BoardEvent) -> bool:
+        """One segment more or less, where it has segments."""
+        pull = self._pull
+        changed = pull and counted_on(self.operation.parameters, pull.how, steps)
+        if pull is None or changed is None:
+            return False
+        self.bench.operating.remember(self.operation, changed)
+        pull.how = changed
+        self.move(event, pressed=True)
         return True
 
     def _axis_parameter(self) -> Parameter | None:

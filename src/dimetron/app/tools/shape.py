@@ -21,7 +21,7 @@ from dimetron.mesh import select
 from dimetron.mesh.arrays import Floats, Ints, extent
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind
-from dimetron.render.overlays import Label, Overlay
+from dimetron.render.overlays import Label, Marks, Overlay
 
 _KIND_CHOICES = (
     ("whole", "whole"),
@@ -90,7 +90,9 @@ class Shape(MovingTool):
         self.bench.choose(without if item.id in chosen else (*chosen, item.id))
 
     def _select(self, picked: Ints, how: str) -> None:
-        self.bench.select(self.bench.kind, select.combined(self.bench.selected, picked, how))
+        found = select.combined(self.bench.selected, picked, how)
+        last = int(picked[0]) if len(picked) == 1 and picked[0] in found else -1
+        self.bench.select(self.bench.kind, found, last)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         self.look(event)
@@ -214,6 +216,7 @@ class Shape(MovingTool):
         marks: list[Overlay] = []
         if self._drag is None:
             marks += self.framing.overlays("")
+            marks += self._last_mark()
         if self._sweep is not None:
             marks += self._sweep.overlays()
         if self._drag is not None and self._drag.dragging:
@@ -222,6 +225,14 @@ class Shape(MovingTool):
             words = "  ".join(_moved_words(self, self._moved))
             marks.append(Label(at, words, shift=(14.0, -12.0)))
         return marks
+
+    def _last_mark(self) -> list[Overlay]:
+        """A ring about the vertex that was picked last of several: others may be merged to it."""
+        item, part = self.bench.chosen_mesh, self.bench.part
+        several = part.kind is Kind.VERTEX and len(part.indices) > 1
+        if item is None or not several or not 0 <= part.last < len(item.mesh.positions):
+            return []
+        return [Marks(item.mesh.positions[part.last][None], "ring", "selection", 7.0)]
 
 
 def _moved_words(tool: Tool, by: Floats) -> list[str]:

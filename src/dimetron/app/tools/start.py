@@ -13,7 +13,7 @@ from dimetron.app.tools import snap
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import size_fields
-from dimetron.app.work.numbers import Numbers
+from dimetron.app.work.numbers import Numbers, counted_on
 from dimetron.document import edits
 from dimetron.document.model import Document, with_item
 from dimetron.geometry.views import AXIS_NAMES, View
@@ -145,6 +145,15 @@ class Start(Tool):
         self._turn(AXIS_KEYS[key])
         if self._start is not None and event is not None:
             self.move(event, pressed=True)
+        return True
+
+    def wheel(self, steps: int, event: BoardEvent) -> bool:
+        """One face round, or across, more or less."""
+        changed = counted_on(self.starter.parameters, self._how, steps)
+        if self._start is None or changed is None:
+            return False
+        self._how = changed
+        self.move(event, pressed=True)
         return True
 
     # By typing.

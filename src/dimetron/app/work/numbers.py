@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -16,6 +16,17 @@ _KINDS = {
     Sort.COUNT: "number",
     Sort.ANGLE: "angle",
 }
+
+
+def counted_on(parameters: Sequence[Parameter], how: Any, steps: int) -> Any:
+    """With the first count that no drag drives so many steps higher, as far as it goes; None where
+    there is no such count."""
+    counts = (p for p in parameters if p.sort is Sort.COUNT and p.drag is None)
+    first = next(counts, None)
+    if first is None:
+        return None
+    value = min(max(getattr(how, first.name) + steps, first.low), first.high)
+    return replace(how, **{first.name: int(value)})
 
 
 @dataclass(frozen=True, slots=True)

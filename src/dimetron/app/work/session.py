@@ -318,10 +318,11 @@ class Session(QObject):
         """What is selected of the chosen mesh."""
         return self._part
 
-    def select(self, kind: Kind, indices: Ints) -> None:
-        """Select parts of the chosen mesh; what it does not have is left out."""
+    def select(self, kind: Kind, indices: Ints, last: int = -1) -> None:
+        """Select parts of the chosen mesh; what it does not have is left out. last: the one that
+        was picked last, by itself."""
         mesh = self.chosen_mesh
-        part = Selection(kind, indices)
+        part = Selection(kind, indices, last)
         self._part = valid(mesh.mesh, part) if mesh is not None else Selection(kind, none())
         self._picked = None
         self.chosen_changed.emit()

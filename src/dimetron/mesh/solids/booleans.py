@@ -21,8 +21,28 @@ _HOW = {
 def combined(meshes: Sequence[Mesh], how: str) -> Edited:
     """how: "union", "difference" or "intersection". Raises MeshError for fewer than two meshes, for
     open ones, and if nothing is left."""
-    if len(meshes) < 2:
-        raise MeshError("This needs two meshes or more; choose them together.")
+    _need_several(meshes)
     solids = as_solids(meshes)
     whole = manifold3d.Manifold.batch_boolean(solids, _HOW[how])
     return told_back(meshes[0], whole, meshes[1:])
+
+
+def parted(meshes: Sequence[Mesh], keep: str) -> Edited:
+    """The first mesh cut along the surfaces of the others. keep: what lies "inside" them, "outside"
+    or "both", the part inside as a further mesh; faces that are not the first one's own are
+    selected. Raises MeshError for
+    fewer than two meshes, for open ones, and where they have no part in common."""
+    _need_several(meshes)
+    first, *others = as_solids(meshes)
+    cutters = manifold3d.Manifold.batch_boolean(others, manifold3d.OpType.Add)
+    outside, inside = first - cutters, first ^ cutters
+    if inside.is_empty() or outside.is_empty():
+        raise MeshError("The others do not cut it: it lies wholly inside or outside them.")
+    kept = {"both": (outside, inside), "inside": (inside,), "outside": (outside,)}[keep]
+    first_part, *more = (told_back(meshes[0], solid, meshes[1:]) for solid in kept)
+    return Edited(first_part.mesh, first_part.selection, others=tuple(part.mesh for part in more))
+
+
+def _need_several(meshes: Sequence[Mesh]) -> None:
+    if len(meshes) < 2:
+        raise MeshError("This needs two meshes or more; choose them together.")

@@ -11,14 +11,17 @@ from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited, merged
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import switch
+from dimetron.mesh.parameters import choice, switch
 from dimetron.mesh.select import Kind, Selection, vertices_of
+
+_AT = (("middle", "the middle"), ("last", "the last"))
 
 
 @dataclass(frozen=True)
 class Merge:
-    """All, or each group."""
+    """Where to; all, or each group."""
 
+    at: str = choice("middle", _AT, title="to", hint="Into the middle, or to the one picked last")
     apart: bool = switch(False, hint="Each group that hangs together becomes a vertex of its own")
 
 
@@ -32,7 +35,8 @@ class Merge:
     bare=True,
 )
 def merge(mesh: Mesh, chosen: Selection, how: Merge) -> Edited:
-    """Make one vertex of the chosen ones, in their middle; or of each edge or group for itself.
+    """Make one vertex of the chosen ones, in their middle or where the one is that was picked last;
+    or of each edge or group for itself.
 
     Faces that keep fewer than three corners go. The new vertices are selected.
     """
@@ -42,14 +46,20 @@ def merge(mesh: Mesh, chosen: Selection, how: Merge) -> Edited:
     n = mesh.topology.vertex_count
     group = np.arange(n)
     if how.apart:
-        there = np.zeros(n, bool)
-        there[mine] = True
+        held = np.zeros(n, bool)
+        held[mine] = True
         edges = mesh.topology.edges
         if chosen.kind is Kind.EDGE:
             joined = edges[chosen.indices]
         else:
-            joined = edges[there[edges].all(axis=1)]
+            joined = edges[held[edges].all(axis=1)]
         group = components(n, joined)
     else:
         group[mine] = mine[0]
+    if how.at == "last":
+        if chosen.kind is not Kind.VERTEX or chosen.last not in mine:
+            raise MeshError("Select vertices, the one to merge to last of all, by a click.")
+        with_it = mine[group[mine] == group[chosen.last]]
+        there = np.repeat(mesh.positions[[chosen.last]], len(with_it), axis=0)
+        mesh = mesh.with_moved(with_it, there)
     return merged(mesh, group, Selection(Kind.VERTEX, mine))
