@@ -99,16 +99,16 @@ class Smooth:
         return np.asarray(cage)
 
 
-_known: WeakKeyDictionary[Topology, tuple[tuple[int, ...], Smooth]] = WeakKeyDictionary()
+_known: WeakKeyDictionary[Topology, tuple[list[object], Smooth]] = WeakKeyDictionary()
 
 
 def smooth_of(mesh: Mesh, levels: int) -> Smooth:
     """What makes the mesh's smooth surface, at least one level deep; kept while its topology and
     its creases are the same. Raises MeshError if it would be too fine."""
     refusal(mesh, levels)
-    key = tuple(id(mesh.layers[name].values) for name in (CREASE, PEAK) if name in mesh.layers)
+    key: list[object] = [mesh.layers[name].values for name in (CREASE, PEAK) if name in mesh.layers]
     kept = _known.get(mesh.topology)
-    if kept is not None and kept[0] == key and len(kept[1].levels) >= levels:
+    if kept is not None and _same(kept[0], key) and len(kept[1].levels) >= levels:
         return Smooth(kept[1].levels[:levels])
     made: list[Level] = []
     topology = mesh.topology
@@ -119,6 +119,10 @@ def smooth_of(mesh: Mesh, levels: int) -> Smooth:
     smooth = Smooth(tuple(made))
     _known[mesh.topology] = key, smooth
     return smooth
+
+
+def _same(before: list[object], now: list[object]) -> bool:
+    return len(before) == len(now) and all(a is b for a, b in zip(before, now, strict=True))
 
 
 def refusal(mesh: Mesh, levels: int) -> None:

@@ -26,6 +26,8 @@ MASK = "mask"
 COLOUR = "colour"
 #: Texture coordinates, (0, 0) at the picture's lower left; float32 (c, 2) on corners.
 UV = "uv"
+#: Whether a face is hidden on the board; uint8 on faces.
+HIDDEN = "hidden"
 #: Which of the layer's names a face bears; int32 on faces.
 GROUP, MATERIAL = "group", "material"
 

@@ -46,7 +46,14 @@ class Mesh:
 
     def with_layer(self, name: str, layer: Layer) -> Mesh:
         """With a layer added, or put in place of the one of that name."""
-        mesh = Mesh(self.positions, self.topology, layers(**{**self.layers, name: layer}))
+        return self._with_layers({**self.layers, name: layer})
+
+    def without_layer(self, name: str) -> Mesh:
+        """Without the layer of that name, if there is one."""
+        return self._with_layers({n: layer for n, layer in self.layers.items() if n != name})
+
+    def _with_layers(self, named: dict[str, Layer]) -> Mesh:
+        mesh = Mesh(self.positions, self.topology, layers(**named))
         for known in _OF_SHAPE:
             if known in self.__dict__:
                 mesh.__dict__[known] = self.__dict__[known]

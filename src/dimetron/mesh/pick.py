@@ -16,6 +16,7 @@ import numpy as np
 
 from dimetron.geometry.camera import Camera, OrbitCamera
 from dimetron.mesh.arrays import Floats, Ints, Mask, distinct
+from dimetron.mesh.hiding import hidden_faces
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.topology import Topology
 
@@ -42,6 +43,9 @@ def face_at(
     count."""
     ray = camera.ray(at)
     near = mesh.index.on_ray(ray.origin, ray.direction)
+    hidden = hidden_faces(mesh)
+    if hidden is not None:
+        near = near[~hidden[mesh.topology.triangle_faces[near]]]
     if without is not None:
         near = near[~np.isin(mesh.triangles[near], without).any(axis=1)]
     if not len(near):
@@ -86,7 +90,9 @@ class Near:
         ray = self.camera.ray(self.at)
         radius, slope = _widening(self.camera, ray.origin, ray.direction, self.reach)
         found = self.mesh.index.near_ray(ray.origin, ray.direction, radius, slope)
-        return distinct(self.mesh.topology.triangle_faces[found])
+        faces = distinct(self.mesh.topology.triangle_faces[found])
+        hidden = hidden_faces(self.mesh)
+        return faces if hidden is None else faces[~hidden[faces]]
 
     @cached_property
     def _corners(self) -> Ints:

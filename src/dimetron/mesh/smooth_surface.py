@@ -8,6 +8,8 @@ import numpy as np
 
 from dimetron.mesh.arrays import Ints, freeze
 from dimetron.mesh.catmull_clark import Smooth, smooth_of
+from dimetron.mesh.hiding import hidden_faces
+from dimetron.mesh.layers import HIDDEN, Layer, On
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.topology import Topology
@@ -17,6 +19,7 @@ _MOST_FACES = 1_500_000
 
 _surfaces: WeakKeyDictionary[Mesh, tuple[int, Mesh]] = WeakKeyDictionary()
 _moved: WeakKeyDictionary[Patch, tuple[int, Mesh]] = WeakKeyDictionary()
+_hiding: WeakKeyDictionary[Topology, tuple[Layer, Layer]] = WeakKeyDictionary()
 _triangles: WeakKeyDictionary[Topology, Ints] = WeakKeyDictionary()
 
 
@@ -52,7 +55,18 @@ def _made(mesh: Mesh, smooth: Smooth, patch: Patch | None) -> Mesh:
         cage[patch.vertices] = patch.positions
     made = Mesh(smooth.positions(cage), smooth.topology)
     made.__dict__["triangles"] = _halved(smooth.topology)
-    return made
+    return made if hidden_faces(mesh) is None else _hidden(made, mesh, mesh.layers[HIDDEN])
+
+
+def _hidden(made: Mesh, mesh: Mesh, hidden: Layer) -> Mesh:
+    """With the faces hidden that hidden ones became: quads stand in the order of the corners that
+    they come from. The same values as long as they mean the same."""
+    known = _hiding.get(made.topology)
+    if known is None or known[0] is not hidden:
+        each = made.topology.face_count // len(mesh.topology.corners)
+        values = np.repeat(hidden.values[mesh.topology.corner_face], each)
+        _hiding[made.topology] = known = hidden, Layer(On.FACE, values)
+    return made.with_layer(HIDDEN, known[1])
 
 
 def _halved(topology: Topology) -> Ints:

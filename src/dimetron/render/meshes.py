@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
 from dimetron.mesh.arrays import Floats, Ints, box_corners
+from dimetron.mesh.hiding import drawn_edges, drawn_triangles, hidden_parts, hidden_values
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.patch import Patch
 from dimetron.mesh.select import Kind
@@ -70,6 +71,9 @@ class _Buffers:
     arrays: dict[bool, _Arrays]
     #: Sum of the lengths of all edges, in mm, when the buffers were made.
     length_mm: float
+    #: What tells which faces are hidden, and the vertices that are drawn, if not all are.
+    hidden: object = None
+    shown_points: moderngl.Buffer | None = None
     #: How light the edges are drawn in each camera.
     light: dict[Camera, float] = field(default_factory=dict)
     patch: Patch | None = None
@@ -114,8 +118,9 @@ class MeshStore:
             for arrays in held.arrays.values():
                 for part in (arrays.faces, arrays.lines, arrays.marks):
                     part.release()
-            for buffer in (held.points, held.triangle_index, held.edge_index):
-                buffer.release()
+            for buffer in (held.points, held.triangle_index, held.edge_index, held.shown_points):
+                if buffer is not None:
+                    buffer.release()
 
     def _drop_subset(self, id_: str) -> None:
         subset = self._subsets.pop(id_, None)
@@ -127,6 +132,7 @@ class MeshStore:
         mesh = item.mesh
         held = self._known.get(item.id)
         same_faces = held is not None and held.topology is mesh.topology
+        same_faces = same_faces and held is not None and held.hidden is hidden_values(mesh)
         if held is None or not same_faces or held.triangles.shape != mesh.triangles.shape:
             self._release(item.id)
             held = self._known[item.id] = self._made(item)
@@ -139,7 +145,7 @@ class MeshStore:
         if held.patch is not item.patch:
             _write_patch(held, item.patch)
         if held.triangles is not mesh.triangles and len(mesh.triangles):
-            held.triangle_index.write(np.ascontiguousarray(mesh.triangles, "i4"))
+            held.triangle_index.write(np.ascontiguousarray(drawn_triangles(mesh), "i4"))
             held.triangles = mesh.triangles
         return held
 
@@ -149,9 +155,9 @@ class MeshStore:
         near = np.empty(mesh.positions.shape, np.float32)
         np.subtract(mesh.positions, origin, out=near, casting="same_kind")
         points = _buffer(ctx, near, dynamic=True)
-        triangle_index = _buffer(ctx, np.ascontiguousarray(mesh.triangles, "i4"))
+        triangle_index = _buffer(ctx, np.ascontiguousarray(drawn_triangles(mesh), "i4"))
         # Of a smooth surface only the faces are drawn.
-        edges = mesh.topology.edges if item.lines or not item.faces else _NO_EDGES
+        edges = drawn_edges(mesh) if item.lines or not item.faces else _NO_EDGES
         edge_index = _buffer(ctx, np.ascontiguousarray(edges, "i4"))
         return _Buffers(
             origin,
@@ -164,7 +170,16 @@ class MeshStore:
             edge_index,
             {},
             _edge_length(mesh, edges),
+            hidden_values(mesh),
+            self._shown_points(mesh),
         )
+
+    def _shown_points(self, mesh: Mesh) -> moderngl.Buffer | None:
+        """Which vertices are drawn, if not all are."""
+        hidden = hidden_parts(mesh, Kind.VERTEX)
+        if hidden is None:
+            return None
+        return _buffer(self._ctx, np.flatnonzero(~hidden).astype("i4"))
 
     def _drawn_with(self, scene: PaneScene, held: _Buffers) -> tuple[_Programs, _Arrays]:
         """The programs for a scene, with or without a section, and the arrays for them."""
@@ -176,7 +191,7 @@ class MeshStore:
             arrays = held.arrays[section] = _Arrays(
                 ctx.vertex_array(programs.face, layout, held.triangle_index),
                 ctx.vertex_array(programs.line, layout, held.edge_index),
-                ctx.vertex_array(programs.point, layout),
+                ctx.vertex_array(programs.point, layout, held.shown_points),
             )
         return programs, arrays
 
@@ -215,7 +230,9 @@ class MeshStore:
         held = self._buffers(item)
         self._prepare_points(scene, held, palette.label_back, palette.clay_edge, 5.0)
         arrays = self._drawn_with(scene, held)[1]
-        arrays.marks.render(moderngl.POINTS, vertices=len(item.mesh.positions))
+        shown = held.shown_points
+        count = len(item.mesh.positions) if shown is None else shown.size // 4
+        arrays.marks.render(moderngl.POINTS, vertices=count)
 
     def _prepare_points(
         self, scene: PaneScene, held: _Buffers, colour: Colour, rim: Colour, size: float

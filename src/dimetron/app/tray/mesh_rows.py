@@ -32,7 +32,10 @@ _MOST_LEVELS = 5
 #: Larger meshes are looked over when asked, not whenever their card is shown.
 _MOST_CORNERS = 200_000
 _LEVELS_WIDTH = 42
-_SMALL = "padding: 1px 5px; font-size: 12px; font-weight: 400; min-width: 16px;"
+#: Where the names of rows stand.
+NAMES_WIDTH = 48
+#: The look of a button in a row.
+SMALL = "padding: 1px 5px; font-size: 12px; font-weight: 400; min-width: 16px;"
 
 
 class MeshRows(QWidget):
@@ -58,7 +61,7 @@ class MeshRows(QWidget):
         self.even = {axis: self._axis(axis) for axis in "xyz"}
         self.aside = QToolButton()
         self.aside.setText("aside")
-        self.aside.setStyleSheet(_SMALL)
+        self.aside.setStyleSheet(SMALL)
         self.aside.setCheckable(True)
         self.aside.setToolTip("Set it aside: seen through, and out of reach")
         self.aside.clicked.connect(self._set_aside)
@@ -80,6 +83,7 @@ class MeshRows(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(3)
+        grid.setColumnMinimumWidth(0, NAMES_WIDTH)
         grid.setColumnStretch(1, 1)
         rows = (
             ("smooth", _beside(self.view, QLabel("export"), self.export)),
@@ -110,7 +114,7 @@ class MeshRows(QWidget):
     def _axis(self, axis: str) -> QToolButton:
         button = QToolButton()
         button.setText(axis.upper())
-        button.setStyleSheet(_SMALL)
+        button.setStyleSheet(SMALL)
         button.setCheckable(True)
         button.setToolTip(f"Keep both sides of {axis.upper()} = 0 the same, from the positive one")
         button.setAccessibleName(f"Even about {axis.upper()}")
@@ -200,7 +204,7 @@ class MeshRows(QWidget):
         shown = item.colour or theme.chrome.panel
         self._clay = theme.palette.clay
         self.colour.setText("" if item.colour else "colour")
-        self.colour.setStyleSheet(_SMALL + (f" background: {shown};" if item.colour else ""))
+        self.colour.setStyleSheet(SMALL + (f" background: {shown};" if item.colour else ""))
         self.health.setText(health_words(self._session, item.mesh))
 
 

@@ -19,8 +19,9 @@ from dimetron.document.tying import tied
 from dimetron.imaging.figure.kind import Kind as DrawnKind
 from dimetron.mesh.arrays import Ints
 from dimetron.mesh.evening import even_patch
+from dimetron.mesh.hiding import selectable
 from dimetron.mesh.patch import Patch
-from dimetron.mesh.select import Kind, Selection, none, valid
+from dimetron.mesh.select import Kind, Selection, none
 from dimetron.mesh.topology import Topology
 from dimetron.render.scene import Picked
 
@@ -265,7 +266,7 @@ class Session(QObject):
             if len(self._part.indices):
                 self._part = Selection(self._part.kind, none())
         else:
-            self._part = valid(mesh.mesh, self._part)
+            self._part = selectable(mesh.mesh, self._part)
         another = before[0] != self._chosen or before[1] is not self._part
         if another:
             self._picked = None
@@ -323,7 +324,7 @@ class Session(QObject):
         was picked last, by itself."""
         mesh = self.chosen_mesh
         part = Selection(kind, indices, last)
-        self._part = valid(mesh.mesh, part) if mesh is not None else Selection(kind, none())
+        self._part = selectable(mesh.mesh, part) if mesh is not None else Selection(kind, none())
         self._picked = None
         self.chosen_changed.emit()
 
@@ -335,7 +336,7 @@ class Session(QObject):
         mesh = item if isinstance(item, MeshObject) else None
         of = None if mesh is None else mesh.mesh.topology
         if self._picked is None or self._picked_of is not of:
-            part = self._part if mesh is None else valid(mesh.mesh, self._part)
+            part = self._part if mesh is None else selectable(mesh.mesh, self._part)
             self._picked = Picked(frozenset(self._chosen), part.kind, part.indices)
             self._picked_of = of
         return self._picked

@@ -9,6 +9,7 @@ from dimetron.app.kit.theme import Theme
 from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.tray.card import CardKind, Shelf
 from dimetron.app.tray.mesh_rows import MeshRows, health_words
+from dimetron.app.tray.part_rows import PartRows
 from dimetron.app.tray.sized_card import SizedCard
 from dimetron.app.work.numbers import number_words
 from dimetron.app.work.session import Session
@@ -32,11 +33,15 @@ class MeshCard(SizedCard):
         self.box.addWidget(self.made_words)
         self.rows = MeshRows(session, id_)
         self.box.addWidget(self.rows)
+        self.parts = PartRows(session, id_)
+        self.box.addWidget(self.parts)
 
     def noted(self, shelf: Shelf, item: Item, unfolded: bool) -> tuple[object, ...]:
-        """Its health, which is known only later of a large mesh."""
+        """Its health, which is known only later of a large mesh, and whether parts are selected."""
         assert isinstance(item, MeshObject)
-        return (health_words(self._session, item.mesh),) if unfolded else ()
+        if not unfolded:
+            return ()
+        return health_words(self._session, item.mesh), len(self._session.selected) > 0
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
@@ -81,8 +86,10 @@ class MeshCard(SizedCard):
         self.show_size(*(float(s) for s in size))
         self.thumb.setPixmap(icon("box", theme.chrome.accent, 30).pixmap(30, 30))
         self.rows.setVisible(unfolded)
+        self.parts.setVisible(unfolded)
         if unfolded:
             self.rows.show_item(item, theme)
+            self.parts.show_item(item)
             self.show_numbers(size, (low + high) / 2)
 
     def _how_made(self, item: MeshObject, maker: Maker) -> str:
