@@ -70,6 +70,11 @@ class Operation:
         """The parameters that a drag drives, each by its own way; the first one is shown at it."""
         return tuple(p for p in self.parameters if p.drag is not None)
 
+    @property
+    def stations(self) -> tuple[Parameter, ...]:
+        """The parameters that say where on an axis it begins and ends."""
+        return tuple(p for p in self.parameters if p.station)
+
     def made(self, **numbers: Any) -> Any:
         """Its parameters with these values, the rest as usual. Raises MeshError."""
         return checked(self.settings(**numbers))

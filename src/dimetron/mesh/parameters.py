@@ -1,8 +1,8 @@
 """Parameters of an operation: what can be typed, dragged, or given on the command line.
 
 The parameters of an operation are a frozen dataclass whose fields are made by ``length``,
-``number``, ``angle``, ``count``, ``choice``, ``switch`` and ``places``; the words and limits stand
-with them.
+``number``, ``station``, ``angle``, ``count``, ``choice``, ``switch`` and ``places``; the words and
+limits stand with them.
 """
 
 from __future__ import annotations
@@ -53,6 +53,8 @@ class Parameter:
     high: float
     drag: Drag | None = None
     choices: tuple[tuple[str, str], ...] = ()
+    #: Where on an axis, as a share of what it is done to: 0 lowest, 1 highest.
+    station: bool = False
 
     def checked(self, value: Any) -> Any:
         """The value as it is kept. Raises MeshError for one that has no meaning."""
@@ -103,6 +105,12 @@ def length(default: float, **given: Any) -> Any:
 def number(default: float, **given: Any) -> Any:
     """A plain number."""
     return _field(Sort.NUMBER, default, given)
+
+
+def station(default: float, **given: Any) -> Any:
+    """A place on an axis, as a share of the extent of what it is done to."""
+    limits = {"low": -10.0, "high": 10.0, "station": True}
+    return _field(Sort.NUMBER, default, {**limits, **given})
 
 
 def angle(default: float, **given: Any) -> Any:

@@ -6,11 +6,12 @@ from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.cut_across import CutAcross
 from dimetron.app.tools.health import Health
 from dimetron.app.tools.lattice import LatticeTool
-from dimetron.app.tools.operate import tool_for
+from dimetron.app.tools.operate import Operate, tool_for
 from dimetron.app.tools.place_part import PlacePart
 from dimetron.app.tools.resize import Resize
 from dimetron.app.tools.section import CutSection
 from dimetron.app.tools.shape import Shape
+from dimetron.app.tools.span import Span
 from dimetron.app.tools.start import starting_tool
 from dimetron.app.tools.to_the_ink import ToTheInk
 from dimetron.app.tools.turn import Turn
@@ -36,7 +37,7 @@ STATION = StationSpec(
     tools=(
         *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, LatticeTool, PlacePart, Health),
         *(starting_tool(one) for one in starters().values()),
-        *(tool_for(o) for o in operations().values() if o.dragged),
+        *(tool_for(o, Span if o.stations else Operate) for o in operations().values() if o.dragged),
     ),
     plain="shape",
     operations=tuple(o for o in operations().values() if not o.dragged),

@@ -23,7 +23,9 @@ _COUNT_PX = 18.0
 
 
 @dataclass(slots=True)
-class _Pull:
+class Pull:
+    """A drag at a point (3,), and the numbers that it has come to."""
+
     grabbed: Floats
     px: tuple[float, float]
     how: Any
@@ -34,10 +36,12 @@ class Operate(Tool):
     """Drag at the part it is done to, or type its numbers; Escape drops it."""
 
     operation: ClassVar[Operation]
+    #: What its hint says of dragging.
+    dragging: ClassVar[str] = "drag, or type how much"
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._pull: _Pull | None = None
+        self._pull: Pull | None = None
 
     # By dragging.
 
@@ -46,7 +50,7 @@ class Operate(Tool):
         if point is None:
             return False
         self.bench.operating.begin(self.operation)
-        self._pull = _Pull(point, event.px, self._numbers)
+        self._pull = Pull(point, event.px, self._numbers)
         return True
 
     def _whole(self, event: BoardEvent) -> Floats | None:
@@ -85,11 +89,11 @@ class Operate(Tool):
             pull.how = self._dragged(pull, event)
             self.bench.operating.preview(pull.how)
 
-    def _dragged(self, pull: _Pull, event: BoardEvent) -> Any:
+    def _dragged(self, pull: Pull, event: BoardEvent) -> Any:
         values = {p.name: self._driven(p, pull, event) for p in self.operation.dragged}
         return replace(pull.how, **values)
 
-    def _driven(self, parameter: Parameter, pull: _Pull, event: BoardEvent) -> Any:
+    def _driven(self, parameter: Parameter, pull: Pull, event: BoardEvent) -> Any:
         way = self._way(pull)
         if parameter.drag is Drag.ALONG and way is not None:
             value = pulling.along(event, pull.px, pull.grabbed, way)
@@ -101,14 +105,13 @@ class Operate(Tool):
             value = round(value)
         return min(max(value, parameter.low), parameter.high)
 
-    @staticmethod
-    def _across(parameter: Parameter, pull: _Pull, event: BoardEvent) -> float:
+    def _across(self, parameter: Parameter, pull: Pull, event: BoardEvent) -> float:
         """So far across the pane: a length as long, a count one more for every so many pixels."""
         if parameter.sort is Sort.COUNT:
             return parameter.default + (event.px[0] - pull.px[0]) / _COUNT_PX
         return pulling.across(event, pull.px, pull.grabbed)
 
-    def _way(self, pull: _Pull) -> Floats | None:
+    def _way(self, pull: Pull) -> Floats | None:
         """The direction in which the drag counts, if the operation has one."""
         item = self.bench.chosen_mesh
         if self.operation.way is None or item is None:
@@ -244,8 +247,8 @@ class Operate(Tool):
         return (Strokes(ends, width=1.6), Label(ends[1], words))
 
 
-def tool_for(operation: Operation) -> type[Operate]:
-    """The tool that does an operation."""
+def tool_for(operation: Operation, kind: type[Operate] = Operate) -> type[Operate]:
+    """The tool of a kind that does an operation."""
     words = {
         "operation": operation,
         "name": operation.name,
@@ -253,8 +256,8 @@ def tool_for(operation: Operation) -> type[Operate]:
         "icon": operation.icon,
         "shortcut": operation.key,
         "family": operation.family.name,
-        "hint": f"{operation.sentence.removesuffix('.')}: drag, or type how much.",
+        "hint": f"{operation.sentence.removesuffix('.')}: {kind.dragging}.",
         "__doc__": operation.sentence,
         "__module__": __name__,
     }
-    return type(f"Operate_{operation.name}", (Operate,), words)
+    return type(f"Operate_{operation.name}", (kind,), words)

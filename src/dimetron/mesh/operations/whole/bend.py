@@ -10,7 +10,7 @@ from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, angle, choice, number
+from dimetron.mesh.parameters import AXIS, Drag, angle, choice, station
 from dimetron.mesh.select import Kind, Selection, vertices_of
 from dimetron.mesh.stations import along
 
@@ -23,11 +23,13 @@ _STRAIGHT = 1e-9
 class Bend:
     """By how much, along which axis and toward which, and from where to where."""
 
-    bend: float = angle(45.0, low=-720.0, high=720.0, hint="By how much the end is turned")
+    bend: float = angle(
+        45.0, drag=Drag.ACROSS, low=-720.0, high=720.0, hint="By how much the end is turned"
+    )
     axis: str = choice("z", AXIS, hint="The axis along which it is bent")
     toward: str = choice("+x", _TOWARD, hint="Where the end goes")
-    begin: float = number(0.0, low=-10.0, high=10.0, hint="Where it begins: 0 lowest, 1 highest")
-    end: float = number(1.0, low=-10.0, high=10.0, hint="Where it has its full measure")
+    begin: float = station(0.0, hint="Where it begins: 0 lowest, 1 highest")
+    end: float = station(1.0, hint="Where it has its full measure")
 
 
 @operation("bend", title="Bend", icon="bend", takes=(Kind.VERTEX, Kind.EDGE, Kind.FACE), order=25)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, choice, number
+from dimetron.mesh.parameters import AXIS, Drag, choice, number, station
 from dimetron.mesh.select import Kind, Selection, vertices_of
 from dimetron.mesh.stations import along
 
@@ -16,10 +16,12 @@ from dimetron.mesh.stations import along
 class Stretch:
     """By how much, along which axis, and from where to where."""
 
-    times: float = number(1.5, low=0.0, hint="How many times as long it becomes in between")
+    times: float = number(
+        1.5, low=0.0, drag=Drag.ACROSS, hint="How many times as long it becomes in between"
+    )
     axis: str = choice("z", AXIS, hint="The axis along which it is stretched")
-    begin: float = number(0.25, low=-10.0, high=10.0, hint="First station: 0 lowest, 1 highest")
-    end: float = number(0.75, low=-10.0, high=10.0, hint="Second station")
+    begin: float = station(0.25, hint="First station: 0 lowest, 1 highest")
+    end: float = station(0.75, hint="Second station")
 
 
 @operation(

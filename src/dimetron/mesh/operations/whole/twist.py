@@ -9,7 +9,7 @@ import numpy as np
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, angle, choice, number
+from dimetron.mesh.parameters import AXIS, Drag, angle, choice, station
 from dimetron.mesh.select import Kind, Selection, vertices_of
 from dimetron.mesh.stations import along
 
@@ -18,10 +18,12 @@ from dimetron.mesh.stations import along
 class Twist:
     """By how much, about which axis, and from where to where."""
 
-    turn: float = angle(45.0, low=-36_000.0, high=36_000.0, hint="How far the end is turned")
+    turn: float = angle(
+        45.0, drag=Drag.ACROSS, low=-36_000.0, high=36_000.0, hint="How far the end is turned"
+    )
     axis: str = choice("z", AXIS, hint="The axis about which it turns")
-    begin: float = number(0.0, low=-10.0, high=10.0, hint="Where it begins: 0 lowest, 1 highest")
-    end: float = number(1.0, low=-10.0, high=10.0, hint="Where it has its full measure")
+    begin: float = station(0.0, hint="Where it begins: 0 lowest, 1 highest")
+    end: float = station(1.0, hint="Where it has its full measure")
 
 
 @operation(
