@@ -1,4 +1,5 @@
-"""Solids and sheets made from outlines, which remember how: a changed outline makes them anew.
+"""Meshes made from outlines, and linked copies of meshes, which remember how: when what they were
+made of changes, they are made anew.
 
 A maker stands in one module of ``makers/`` and is registered by standing there.
 """
@@ -8,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import cache
-from typing import Any
-from weakref import WeakKeyDictionary
+from typing import Any, TypeAlias
+from weakref import WeakKeyDictionary, ref
 
 import numpy as np
 
@@ -25,8 +26,10 @@ from dimetron.mesh.seen_outline import outline_of
 from dimetron.outlines.edit import path_through
 from dimetron.outlines.path import OutlineError
 
+#: What something is made of.
+Source: TypeAlias = Outline | MeshObject
 #: What a mesh says it was made by, before the maker's name.
-_PREFIX = "outline:"
+_PREFIXES: dict[type[Source], str] = {Outline: "outline:", MeshObject: "copies:"}
 #: Outlines of meshes miss them by at most this share of their extent.
 _FINE = 5e-4
 
@@ -34,7 +37,7 @@ _FINE = 5e-4
 @dataclass(frozen=True, slots=True)
 class Maker:
     """sentence: what it makes; needs: of how many outlines, at least and at most (0: any number);
-    make: the mesh. order: among the makers."""
+    make: the mesh; order: among the makers; of: what kind of items it is made of."""
 
     name: str
     title: str
@@ -43,58 +46,81 @@ class Maker:
     order: int
     needs: tuple[int, int]
     settings: type
-    make: Callable[[Sequence[Outline], Any], Mesh]
+    make: Callable[[Sequence[Any], Any], Mesh]
+    of: type[Source] = Outline
+
+    @property
+    def by(self) -> str:
+        """What a mesh says it was made by."""
+        return _PREFIXES[self.of] + self.name
 
     @property
     def parameters(self) -> tuple[Parameter, ...]:
         """What can be typed."""
         return parameters_of(self.settings)
 
-    def check(self, outlines: Sequence[Outline]) -> None:
+    def check(self, sources: Sequence[Source]) -> None:
         """Raises MeshError with what is to be chosen."""
         least, most = self.needs
-        if len(outlines) < least:
-            many = "an outline" if least == 1 else f"{least} outlines"
+        one, several = ("an outline", "outlines") if self.of is Outline else ("a mesh", "meshes")
+        if len(sources) < least:
+            many = one if least == 1 else f"{least} {several}"
             raise MeshError(f"Choose {many} to make this of.")
-        if most and len(outlines) > most:
-            many = "one outline" if most == 1 else f"{most} outlines"
+        if most and len(sources) > most:
+            many = f"one {one.split()[1]}" if most == 1 else f"{most} {several}"
             raise MeshError(f"This is made of {many} at most; choose fewer.")
 
 
+def makers(of: type[Source] = Outline) -> dict[str, Maker]:
+    """All makers that make something of outlines, or of meshes, by name, in their order."""
+    return _all_makers()[of]
+
+
 @cache
-def makers() -> dict[str, Maker]:
-    """All makers by name, in their order."""
+def _all_makers() -> dict[type[Source], dict[str, Maker]]:
     modules = standing.modules_in("dimetron.document.makers")
     found = [maker for module in modules for maker in standing.values_in(module, Maker)]
-    return {maker.name: maker for maker in sorted(found, key=lambda maker: maker.order)}
+    found.sort(key=lambda maker: maker.order)
+    return {of: {maker.name: maker for maker in found if maker.of is of} for of in _PREFIXES}
 
 
-def made_of(maker: Maker, outlines: Sequence[Outline], how: Any) -> Mesh:
+def made_of(maker: Maker, sources: Sequence[Source], how: Any) -> Mesh:
     """The mesh. Raises MeshError for what has no meaning."""
-    maker.check(outlines)
+    maker.check(sources)
     try:
-        return maker.make(outlines, checked(how))
+        return maker.make(sources, checked(how))
     except OutlineError as error:
         raise MeshError(str(error)) from error
 
 
 def with_made(
-    doc: Document, maker: Maker, outlines: Sequence[Outline], how: Any
+    doc: Document, maker: Maker, sources: Sequence[Source], how: Any
 ) -> tuple[Document, str]:
-    """The project with what is made of outlines, and its id. Raises MeshError."""
-    mesh = made_of(maker, outlines, how)
-    name = outlines[0].name.removesuffix(" outline")
-    made = Made(_PREFIX + maker.name, tuple(asdict(how).items()), tuple(o.id for o in outlines))
-    item = MeshObject(new_id(), free_name(doc, f"{name} {maker.title.lower()}"), mesh, made=made)
-    _note(mesh, outlines, made)
+    """The project with what is made of outlines or meshes, and its id. Raises MeshError."""
+    mesh = made_of(maker, sources, how)
+    first = sources[0]
+    made = Made(maker.by, tuple(asdict(how).items()), tuple(o.id for o in sources))
+    if isinstance(first, MeshObject):
+        name = free_name(doc, f"{first.name} copies")
+        # A copy looks like what it is of.
+        item = MeshObject(new_id(), name, mesh, made=made, smooth=first.smooth, colour=first.colour)
+    else:
+        called = f"{first.name.removesuffix(' outline')} {maker.title.lower()}"
+        item = MeshObject(new_id(), free_name(doc, called), mesh, made=made)
+    _note(mesh, sources, made)
     return replace(doc, meshes=(*doc.meshes, item)), item.id
 
 
 def maker_of(item: MeshObject) -> Maker | None:
-    """By which maker a mesh was made of outlines, if it was."""
-    if item.made is None or not item.made.by.startswith(_PREFIX):
-        return None
-    return makers().get(item.made.by.removeprefix(_PREFIX))
+    """By which maker a mesh was made of outlines or meshes, if it was."""
+    return None if item.made is None else _maker_by(item.made.by)
+
+
+def _maker_by(by: str) -> Maker | None:
+    for of, prefix in _PREFIXES.items():
+        if by.startswith(prefix):
+            return makers(of).get(by.removeprefix(prefix))
+    return None
 
 
 def how_made(item: MeshObject) -> Any:
@@ -109,10 +135,10 @@ def remade_with(doc: Document, id_: str, how: Any) -> Document:
     """The project with a mesh made anew with other numbers. Raises MeshError."""
     item = doc.mesh(id_)
     assert item.made is not None
-    outlines = sources_of(doc, item)
-    mesh = made_of(_known_maker(item), outlines, how)
+    sources = sources_of(doc, item)
+    mesh = made_of(_known_maker(item), sources, how)
     made = replace(item.made, numbers=tuple(asdict(how).items()))
-    _note(mesh, outlines, made)
+    _note(mesh, sources, made)
     return _with(doc, replace(item, mesh=mesh, made=made))
 
 
@@ -120,19 +146,37 @@ def remade_with(doc: Document, id_: str, how: Any) -> Document:
 _made: WeakKeyDictionary[Mesh, tuple[Any, ...]] = WeakKeyDictionary()
 
 
-def _key(outlines: Iterable[Outline], made: Made) -> tuple[Any, ...]:
-    return made, tuple((o.path, o.depth, o.half, o.view) for o in outlines)
+def _key(sources: Iterable[Source], made: Made) -> tuple[Any, ...]:
+    return made, tuple(
+        (o.path, o.depth, o.half, o.view) if isinstance(o, Outline) else _Same(o.mesh)
+        for o in sources
+    )
 
 
-def _note(mesh: Mesh, outlines: Sequence[Outline], made: Made) -> None:
-    _made[mesh] = _key(outlines, made)
+class _Same:
+    """A mesh that is the same only as itself; it is not kept for this."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._mesh = ref(mesh)
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, _Same):
+            return False
+        mine = self._mesh()
+        return mine is not None and mine is other._mesh()
+
+    __hash__ = None  # type: ignore[assignment]
 
 
-def sources_of(doc: Document, item: MeshObject) -> list[Outline]:
-    """The outlines that a mesh was made of and that are still there."""
+def _note(mesh: Mesh, sources: Sequence[Source], made: Made) -> None:
+    _made[mesh] = _key(sources, made)
+
+
+def sources_of(doc: Document, item: MeshObject) -> list[Source]:
+    """What a mesh was made of and that is still there."""
     assert item.made is not None
     found = [doc.item(id_) for id_ in item.made.of]
-    return [o for o in found if isinstance(o, Outline)]
+    return [o for o in found if isinstance(o, _known_maker(item).of)]
 
 
 def _with(doc: Document, item: MeshObject) -> Document:
@@ -141,7 +185,7 @@ def _with(doc: Document, item: MeshObject) -> Document:
 
 def scaled_made(made: Made, factor: float) -> Made:
     """How it was made, its lengths that many times as long."""
-    maker = makers().get(made.by.removeprefix(_PREFIX)) if made.by.startswith(_PREFIX) else None
+    maker = _maker_by(made.by)
     if maker is None:
         return made
     sorts = {p.name: p.sort for p in maker.parameters}
@@ -158,15 +202,16 @@ def _scaled(sort: Sort | None, value: Any, factor: float) -> Any:
     return value
 
 
-def edited_by_hand(name: str) -> str:
+def edited_by_hand(item: MeshObject) -> str:
     """What is said of a mesh that is plain from now on."""
-    return f"{name} was edited by hand: its outlines do not change it now."
+    what = "its outlines do" if _known_maker(item).of is Outline else "what it is a copy of does"
+    return f"{item.name} was edited by hand: {what} not change it now."
 
 
 def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
-    """The project with meshes made anew whose outlines are others than ``before``, and in words
-    what could not be made: such a mesh stays as it is. A mesh that was edited by hand meanwhile is
-    plain from now on, which is said too."""
+    """The project with meshes made anew whose sources are others than ``before``, and in words what
+    could not be made: such a mesh stays as it is. One that was edited by hand meanwhile is plain
+    from now on, which is said too."""
     said = []
     for item in doc.meshes:
         if maker_of(item) is None:
@@ -176,20 +221,20 @@ def remade(doc: Document, before: Document) -> tuple[Document, tuple[str, ...]]:
         if known is None:
             if _by_hand(doc, before, item):
                 doc = _with(doc, replace(item, made=None))
-                said.append(edited_by_hand(item.name))
+                said.append(edited_by_hand(item))
                 continue
-            # As it was read or came back: it is what its outlines had made then.
+            # As it was read or came back: it is what its sources had made then.
             known = _key(sources_of(before, item), item.made)
             _made[item.mesh] = known
-        outlines = sources_of(doc, item)
-        if known == _key(outlines, item.made):
+        sources = sources_of(doc, item)
+        if known == _key(sources, item.made):
             continue
         try:
-            mesh = made_of(_known_maker(item), outlines, how_made(item))
+            mesh = made_of(_known_maker(item), sources, how_made(item))
         except MeshError as error:
             said.append(f"{item.name} stays as it is: {error}")
             continue
-        _note(mesh, outlines, item.made)
+        _note(mesh, sources, item.made)
         doc = _with(doc, replace(item, mesh=mesh))
     return doc, tuple(said)
 

@@ -6,6 +6,7 @@ from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.cut_across import CutAcross
 from dimetron.app.tools.health import Health
 from dimetron.app.tools.lattice import LatticeTool
+from dimetron.app.tools.linked import LinkedCopies
 from dimetron.app.tools.operate import Operate, tool_for
 from dimetron.app.tools.place_part import PlacePart
 from dimetron.app.tools.resize import Resize
@@ -35,7 +36,8 @@ STATION = StationSpec(
     50,
     _state,
     tools=(
-        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross, LatticeTool, PlacePart, Health),
+        *(Shape, Turn, Resize, CutSection, ToTheInk, CutAcross),
+        *(LatticeTool, LinkedCopies, PlacePart, Health),
         *(starting_tool(one) for one in starters().values()),
         *(tool_for(o, Span if o.stations else Operate) for o in operations().values() if o.dragged),
     ),

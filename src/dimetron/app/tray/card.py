@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.buttons import quiet
+from dimetron.app.kit.elided import ElidedLabel
 from dimetron.app.kit.fields import MeasureEdit
 from dimetron.app.kit.iconset import icon
 from dimetron.app.kit.name_edit import NameEdit
@@ -71,7 +72,7 @@ class Card(QFrame):
         self.thumb.setFixedSize(_THUMB)
         self.thumb.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.name = NameEdit(self._rename)
-        self.badge = QLabel()
+        self.badge = ElidedLabel()
         self.badge.setObjectName("badge")
         self.size_words = QLabel()
         self.size_words.setProperty("class", "small")

@@ -173,7 +173,7 @@ class Session(QObject):
         self._history = self._history.committed(document, label)
         if was is not self.document or document is self.document:
             self._after_change()
-        freed = [edited_by_hand(name) for name in _freed(before, document)]
+        freed = [edited_by_hand(item) for item in _freed(before, document)]
         if freed:
             self._ask_to_keep(" ".join(dict.fromkeys((*freed, *said))))
         else:
@@ -181,8 +181,8 @@ class Session(QObject):
                 self.tell(words)
 
     def _ask_to_keep(self, words: str) -> None:
-        """Whether meshes that were edited by hand shall stay so: from then on their outlines do not
-        change them."""
+        """Whether meshes that were edited by hand shall stay so: from then on what they were made
+        of does not change them."""
         step = self.committed
 
         def take_back() -> None:
@@ -354,11 +354,12 @@ class Session(QObject):
         self.noticed.emit(words, Severity.WARNING)
 
 
-def _freed(before: Document, after: Document) -> list[str]:
-    """The names of meshes that were changed and do not remember any more how they were made."""
+def _freed(before: Document, after: Document) -> list[MeshObject]:
+    """The meshes, as they were, that were changed and do not remember any more how they were
+    made."""
     were = {m.id: m for m in before.meshes if m.made is not None}
     return [
-        m.name
+        were[m.id]
         for m in after.meshes
         if m.made is None and m.id in were and were[m.id].mesh is not m.mesh
     ]

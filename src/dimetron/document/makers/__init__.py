@@ -1,1 +1,1 @@
-"""What can be made of outlines: a module each."""
+"""What can be made of outlines, and copies that can be made of meshes: a module each."""

@@ -66,7 +66,8 @@ class MakeSolid(Tool):
     def _made(self) -> MeshObject | None:
         """The chosen mesh, if it was made of outlines."""
         item = self.bench.chosen_mesh
-        return item if item is not None and maker_of(item) is not None else None
+        maker = None if item is None else maker_of(item)
+        return item if maker is not None and maker.of is Outline else None
 
     def _how(self, maker: Maker) -> Any:
         return self._numbers.get(maker.name) or maker.settings()
@@ -202,7 +203,9 @@ class MakeSolid(Tool):
         if item is not None:
             maker = maker_of(item)
             assert maker is not None
-            return Held(how_made(item), maker.parameters, sources_of(self.bench.committed, item))
+            found = sources_of(self.bench.committed, item)
+            outlines = [o for o in found if isinstance(o, Outline)]
+            return Held(how_made(item), maker.parameters, outlines)
         return Held(self._how(self._maker), self._maker.parameters, self._outlines())
 
     def _shown(self) -> Numbers:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.mesh.arrays import Floats
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
@@ -37,10 +38,14 @@ class Radial:
 @operation("radial", title="Round an axis", icon="radial", order=1)
 def radial(mesh: Mesh, chosen: Selection, how: Radial) -> Edited:
     """Repeat the mesh round an axis, evenly apart; the copies become part of it."""
+    return repeated(mesh, places(mesh, how))
+
+
+def places(mesh: Mesh, how: Radial) -> list[Floats]:
+    """The positions (n, 3) of each copy, the mesh itself first."""
     gaps = how.copies if abs(how.angle) >= 360 else how.copies - 1
     pivot = mesh.bounds.mean(axis=0) if how.about == "middle" else np.zeros(3)
-    places = [
+    return [
         turning("xyz".index(how.axis), how.angle * k / gaps, pivot)(mesh.positions)
         for k in range(how.copies)
     ]
-    return repeated(mesh, places)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.mesh.arrays import Floats
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
@@ -26,5 +27,10 @@ class Row:
 @operation("row", title="In a row", icon="row", order=2)
 def row(mesh: Mesh, chosen: Selection, how: Row) -> Edited:
     """Repeat the mesh along an axis, evenly apart; the copies become part of it."""
+    return repeated(mesh, places(mesh, how))
+
+
+def places(mesh: Mesh, how: Row) -> list[Floats]:
+    """The positions (n, 3) of each copy, the mesh itself first."""
     step = how.step * (np.arange(3) == "xyz".index(how.axis))
-    return repeated(mesh, [mesh.positions + step * k for k in range(how.copies)])
+    return [mesh.positions + step * k for k in range(how.copies)]
