@@ -161,6 +161,11 @@ class MeshObject:
     opacity: float = 1.0
     guide: bool = False
 
+    @property
+    def is_smooth(self) -> bool:
+        """Whether it is the cage of a smooth surface, on the board or in files."""
+        return self.smooth.view > 0 or self.smooth.export > 0
+
 
 #: What is made from a sheet.
 Pictured = Drawing | LoosePicture

@@ -105,6 +105,17 @@ def _across(topology: Topology, starts: Ints, corners: Ints, edge: Ints, vertex:
     return np.asarray(twice % len(topology.edges))
 
 
+def straight_on(topology: Topology, edges: Ints, vertices: Ints) -> Ints:
+    """(k,) the edges that go straight on from edges (k,) at one of their vertices (k,), where four
+    meet among four faces; -1 elsewhere."""
+    found = np.full(len(edges), -1, np.int32)
+    inner = (topology.valence[vertices] == 4) & (topology.face_valence[vertices] == 4)
+    inner &= topology.edge_face_count[edges] == 2
+    starts, corners = topology.vertex_corners
+    found[inner] = _across(topology, starts, corners, edges[inner], vertices[inner])
+    return found
+
+
 def _border_next(
     topology: Topology, starts: Ints, corners: Ints, edge: Ints, vertex: Ints, lone: Mask
 ) -> Ints:

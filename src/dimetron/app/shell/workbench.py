@@ -127,8 +127,8 @@ class Workbench(QObject):
     def select(self, kind: Kind, indices: Ints, last: int = -1) -> None:
         self._session.select(kind, indices, last)
 
-    def findings(self, mesh: Mesh) -> tuple[Unsound, ...] | None:
-        return self._session.looking_over.of(mesh)
+    def findings(self, item: MeshObject) -> tuple[Unsound, ...] | None:
+        return self._session.looking_over.of_item(item)
 
     @property
     def snaps(self) -> frozenset[str]:

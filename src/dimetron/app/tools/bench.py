@@ -232,7 +232,7 @@ class Bench(Shaping, Ink, Marks, Protocol):
     def operating(self) -> Operating:
         """Operations on the chosen mesh."""
 
-    def findings(self, mesh: Mesh) -> tuple[Unsound, ...] | None:
+    def findings(self, item: MeshObject) -> tuple[Unsound, ...] | None:
         """What is not sound about a mesh, the gravest first; None while that is not known."""
 
     def warn(self, words: str) -> None:

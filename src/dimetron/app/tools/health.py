@@ -26,7 +26,7 @@ class Health(Shape):
     def _found(self) -> tuple[Finding, ...] | None:
         """Of the chosen mesh; None while that is not known."""
         item = self.bench.chosen_mesh
-        return () if item is None else self.bench.findings(item.mesh)
+        return () if item is None else self.bench.findings(item)
 
     def press(self, event: BoardEvent) -> bool:
         taken = super().press(event)

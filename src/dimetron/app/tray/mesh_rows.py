@@ -24,7 +24,6 @@ from dimetron.document.evenness import with_even
 from dimetron.document.model import MeshObject, with_item
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.findings import is_known
-from dimetron.mesh.mesh import Mesh
 from dimetron.render.palette import Colour
 
 _SHOWN = (("both", "cage and smooth"), ("smooth", "smooth"), ("cage", "cage"))
@@ -205,18 +204,19 @@ class MeshRows(QWidget):
         self._clay = theme.palette.clay
         self.colour.setText("" if item.colour else "colour")
         self.colour.setStyleSheet(SMALL + (f" background: {shown};" if item.colour else ""))
-        self.health.setText(health_words(self._session, item.mesh))
+        self.health.setText(health_words(self._session, item))
 
 
-def health_words(session: Session, mesh: Mesh) -> str:
+def health_words(session: Session, item: MeshObject) -> str:
     """A mesh's health in a line, the gravest first."""
+    mesh = item.mesh
     if not is_known(mesh):
         if session.previewing:
             # It is another one in a moment.
             return "…"
         if len(mesh.topology.corners) > _MOST_CORNERS:
             return "see Health"
-    found = session.looking_over.of(mesh)
+    found = session.looking_over.of_item(item)
     if found is None:
         return "being looked over…"
     if not found:

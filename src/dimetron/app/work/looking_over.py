@@ -8,8 +8,10 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.work.worker import Waited
+from dimetron.document.model import MeshObject
 from dimetron.mesh.findings import Finding, findings, is_known
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.seams import seam_findings
 
 _LOG = logging.getLogger(__name__)
 #: Meshes of fewer corners are looked over at once, others by a worker.
@@ -33,6 +35,13 @@ class LookingOver(QObject):
             return findings(mesh)
         self._waited.ask(mesh, partial(findings, mesh), lambda _: None)
         return findings(mesh) if is_known(mesh) else None
+
+    def of_item(self, item: MeshObject) -> tuple[Finding, ...] | None:
+        """With what the smooth surface makes of the middle where both sides are the same."""
+        found = self.of(item.mesh)
+        if found is None or not item.is_smooth or not item.even:
+            return found
+        return (*seam_findings(item.mesh, item.even), *found)
 
     def _told(self, wrong: str) -> None:
         if wrong:

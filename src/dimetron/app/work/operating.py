@@ -20,6 +20,7 @@ from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.evening import evened
 from dimetron.mesh.findings import left_by
 from dimetron.mesh.operation import Operation
+from dimetron.mesh.seams import seams_left
 from dimetron.mesh.select import Kind, Selection
 
 #: Meshes of fewer corners are worked on at once, others by a worker where it takes longer than a
@@ -42,6 +43,14 @@ class Task:
         others = [other.mesh for other in self.others]
         done = self.operation.run(mesh, self.chosen, how, others)
         return done if done.mesh is mesh else evened(mesh, done, self.item.even)
+
+    def left_by(self, done: Edited) -> tuple[Note, ...]:
+        """What it left behind that was not there."""
+        item = self.item
+        found = left_by(item.mesh, done)
+        if item.is_smooth and item.even and len(done.mesh.topology.corners) < _AT_ONCE:
+            found += seams_left(item.mesh, done, item.even)
+        return found
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -232,7 +241,7 @@ class Operating(QObject):
             session.select(chosen.kind, chosen.indices)
         self._numbers[task.operation.name] = how
         selects = self._selects(task, done)
-        notes = done.notes if selects else (*done.notes, *left_by(task.item.mesh, done))
+        notes = done.notes if selects else (*done.notes, *task.left_by(done))
         self._step = Step(task, how, session.committed, notes, selects)
         self.stepped.emit()
 

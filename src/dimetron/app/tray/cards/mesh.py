@@ -41,7 +41,7 @@ class MeshCard(SizedCard):
         assert isinstance(item, MeshObject)
         if not unfolded:
             return ()
-        return health_words(self._session, item.mesh), len(self._session.selected) > 0
+        return health_words(self._session, item), len(self._session.selected) > 0
 
     def _mesh(self) -> MeshObject | None:
         item = self._item()
