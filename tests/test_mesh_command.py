@@ -98,6 +98,17 @@ def test_all_that_was_read_becomes_one_solid(
         assert np.allclose(written.bounds[1], 15)
 
 
+def test_what_is_laid_on_the_others_leaves_them_as_they_are(
+    cubes: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    done(cubes, capsys, "select=faces:facing=+z", "lay-on", files="a.ply b.ply")
+    parts = read_meshes(cubes / "out.obj").parts
+    whole = np.concatenate([part.mesh.positions for part in parts])
+    # The second cube reaches from 5 to 15 along all axes; its top is farther than its bottom.
+    assert len(whole) == 16 and whole.max() == 15
+    assert np.isclose(whole, (5, 5, 10)).all(axis=1).any()
+
+
 def test_two_borders_are_bridged_and_parts_told_apart(
     cubes: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

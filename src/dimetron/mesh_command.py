@@ -90,6 +90,10 @@ def _done(read: Sequence[NamedMesh], asked: list[_Asked]) -> list[NamedMesh]:
             others = [p.mesh for p in parts[1:]]
             done = operation.run(parts[0].mesh, parts[0].chosen, one.how, others)
             parts = [_Part(parts[0].name, done.mesh, _left(done))]
+        elif operation.asides and parts:
+            first, *rest = parts
+            done = operation.run(first.mesh, first.chosen, one.how, [p.mesh for p in rest])
+            parts = [replace(first, mesh=done.mesh, chosen=_left(done)), *rest]
         else:
             parts = [made for p in parts for made in _each(operation, p, one.how)]
     return [NamedMesh(p.name, p.mesh) for p in parts]

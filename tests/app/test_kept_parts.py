@@ -13,9 +13,13 @@ from PySide6.QtWidgets import QInputDialog, QWidget
 from dimetron.app.tray.cards.mesh import MeshCard
 from dimetron.app.tray.part_rows import PartRows
 from dimetron.document.container import load, save
+from dimetron.document.edits import with_mesh
 from dimetron.document.model import with_item
+from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.hiding import hidden_faces
 from dimetron.mesh.named import names_of
+from dimetron.mesh.operation import by_name
+from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 from tests.app.conftest import Hand, turn
 from tests.app.test_modelling import grid
@@ -147,3 +151,26 @@ def test_what_no_mesh_is_chosen_for_is_not_made(grid: Hand) -> None:
     assert len(hand.session.document.meshes) == 2
     hand.key(Qt.Key.Key_Escape)
     assert len(hand.session.document.meshes) == 1, "dropped"
+
+
+def test_a_mesh_is_laid_on_what_is_set_aside(grid: Hand) -> None:
+    hand = grid
+    id_ = hand.doc.meshes[0].id
+    lay_on = by_name("lay-on")
+    hand.window.commands.run("do.lay-on")
+    assert "Set the mesh to lay it on aside first" in hand.notice()
+    doc, wall = with_mesh(hand.doc, box((-50, 40, -50), (50, 45, 90)), "wall")
+    hand.session.commit(with_item(doc, wall, guide=True), "A wall set aside")
+    hand.session.choose((id_,))
+    hand.key(Qt.Key.Key_F)
+    back = np.flatnonzero(hand.doc.mesh(id_).mesh.face_centres[:, 1] > 29).astype(np.int32)
+    hand.session.select(Kind.FACE, back)
+    hand.window.workbench.operating.do(lay_on, lay_on.made())
+    moved = hand.doc.mesh(id_).mesh
+    assert moved.face_centres[back, 1].tolist() == pytest.approx([40] * 9)
+    assert len(hand.doc.meshes) == 2, "what it is laid on stays"
+    assert hand.session.selected.tolist() == back.tolist()
+    hand.session.commit(with_item(hand.doc, wall, shown=False), "Hidden")
+    hand.session.choose((id_,))
+    with pytest.raises(MeshError, match="aside first"):
+        hand.window.workbench.operating.do(lay_on, lay_on.made())

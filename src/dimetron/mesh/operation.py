@@ -45,9 +45,10 @@ class Family:
 class Operation:
     """takes: the kinds of parts it works on, none for the mesh as a whole; parts of other kinds are
     converted into the first of them, and a mesh chosen as a whole counts with all its parts of that
-    kind. several: it works on further meshes too. paired: the first two parameters are written
-    as one, ``FIRST:SECOND``, on the command line. bare: it is written there without any value too.
-    order: among those of its family."""
+    kind. several: it makes one mesh of it and further ones. asides: it looks at further meshes,
+    those that are set aside as guides, and leaves them as they are. paired: the first two
+    parameters are written as one, ``FIRST:SECOND``, on the command line. bare: it is written there
+    without any value too. order: among those of its family."""
 
     name: str
     title: str
@@ -61,6 +62,7 @@ class Operation:
     order: int = 50
     way: Way | None = None
     several: bool = False
+    asides: bool = False
     paired: bool = False
     bare: bool = False
     family: Family = Family("", "", 0)
@@ -93,7 +95,7 @@ class Operation:
     def run(self, mesh: Mesh, chosen: Selection, how: Any, others: Sequence[Mesh] = ()) -> Edited:
         """Do it with parameters ``how``; others: further meshes, of an operation that takes
         several. Raises MeshError where it has no meaning."""
-        if self.several:
+        if self.several or self.asides:
             return self.apply((mesh, *others), self.parts(mesh, chosen), checked(how))
         return self.apply(mesh, self.parts(mesh, chosen), checked(how))
 
@@ -121,6 +123,7 @@ def operation(
     order: int = 50,
     way: Way | None = None,
     several: bool = False,
+    asides: bool = False,
     paired: bool = False,
     bare: bool = False,
 ) -> Callable[[Apply], Operation]:
@@ -145,6 +148,7 @@ def operation(
             order,
             way,
             several,
+            asides,
             paired,
             bare,
         )

@@ -30,17 +30,19 @@ _AT_ONCE = 20_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Task:
-    """What an operation is done to. others: further meshes, of one that makes one of several."""
+    """What an operation is done to. others: further meshes, of one that makes one of several;
+    asides: those that one looks at that lays something on them."""
 
     operation: Operation
     item: MeshObject
     chosen: Selection
     others: tuple[MeshObject, ...] = ()
+    asides: tuple[MeshObject, ...] = ()
 
     def run(self, how: Any) -> Edited:
         """Do it. Raises MeshError."""
         mesh = self.item.mesh
-        others = [other.mesh for other in self.others]
+        others = [other.mesh for other in (*self.others, *self.asides)]
         done = self.operation.run(mesh, self.chosen, how, others)
         return done if done.mesh is mesh else evened(mesh, done, self.item.even)
 
@@ -166,8 +168,17 @@ class Operating(QObject):
         item, *others = (self._session.committed.mesh(m.id) for m in meshes)
         operation.parts(item.mesh, self._session.part)
         self._shown, self._finish_with = None, None
-        self._task = Task(operation, item, self._session.part, tuple(others))
+        asides = self._asides(item) if operation.asides else ()
+        self._task = Task(operation, item, self._session.part, tuple(others), asides)
         return self._task
+
+    def _asides(self, item: MeshObject) -> tuple[MeshObject, ...]:
+        """The shown meshes that are set aside. Raises MeshError if none is."""
+        doc = self._session.committed
+        found = [m for m in doc.meshes if m.guide and m.id != item.id and doc.visible(m)]
+        if not found:
+            raise MeshError("Set the mesh to lay it on aside first, on its card.")
+        return tuple(found)
 
     def do(self, operation: Operation, how: Any) -> None:
         """All at once. Raises MeshError."""
@@ -258,7 +269,7 @@ class Operating(QObject):
         return " ".join([operation.title, *words])
 
     def _ask(self, task: Task, how: Any, keep: Callable[[Edited], None]) -> None:
-        meshes = [task.item.mesh, *(other.mesh for other in task.others)]
+        meshes = [task.item.mesh, *(other.mesh for other in (*task.others, *task.asides))]
 
         def work() -> Edited:
             done = task.run(how)
