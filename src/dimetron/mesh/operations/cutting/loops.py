@@ -12,6 +12,7 @@ from dimetron.counting import counted
 from dimetron.mesh.around import expanded
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.edited import Edited, Note
+from dimetron.mesh.limits import surface_kept
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import Drag, count, number, switch
@@ -39,6 +40,9 @@ class Loops:
     )
     rounded: bool = switch(
         False, hint="Bend the new loops out as their neighbours run, not straight between them"
+    )
+    stays: bool = switch(
+        False, title="surface stays", hint="The smooth surface keeps its shape, as nearly as it can"
     )
 
 
@@ -83,6 +87,8 @@ def loops(mesh: Mesh, chosen: Selection, how: Loops) -> Edited:
     faces = [cut.strips(touched[kinds == 1]), cut.grids(grids), cut.taken_in(taken_in)]
     done = replaced(mesh, Replacement(gone=touched, faces=faces, points=points)).mesh
     crossing = _new_edges(done.topology, len(points.a), len(edges), k)
+    if how.stays:
+        done = surface_kept(mesh, done, touched)
     return Edited(done, Selection(Kind.EDGE, crossing), _told(done, len(taken_in)))
 
 
