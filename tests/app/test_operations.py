@@ -360,6 +360,35 @@ def test_nothing_in_the_route_scrolls_or_is_cut(boxed: Hand) -> None:
         all_there(name)
 
 
+def test_where_there_is_no_room_the_slip_is_a_line_that_unfolds(boxed: Hand) -> None:
+    hand, route = boxed, boxed.window.route
+    hand.window.resize(1280, 800)
+    hand.window.commands.run("kind.face")
+    operating, bar = hand.window.workbench.operating, route.column_scroll.verticalScrollBar()
+    for name in ("bevel", "taper", "hide-faces"):
+        hand.session.select(Kind.FACE, np.arange(5, dtype=np.int32))
+        operating.do(by_name(name), by_name(name).made())
+        hand.window.navigation.take("shape")
+        hand.session.select(Kind.FACE, top(hand))
+        hand.settle()
+        assert route.slip.isVisible() and not route.slip.panel.isVisible(), name
+        hand.wait(lambda: bar.maximum() == 0, 3000)
+        QTest.mouseClick(route.slip._fold, Qt.MouseButton.LeftButton)
+        hand.settle()
+        assert route.slip.panel.isVisible() and not route.panel.isVisible()
+        hand.wait(lambda: bar.maximum() == 0, 3000)
+        QTest.mouseClick(route.slip._fold, Qt.MouseButton.LeftButton)
+        hand.settle()
+        assert route.panel.isVisible() and not route.slip.panel.isVisible()
+    # With the operation's own tool in hand there is room.
+    hand.session.undo()
+    hand.session.select(Kind.FACE, top(hand))
+    operating.do(by_name("bevel"), by_name("bevel").made())
+    hand.window.navigation.take("bevel")
+    hand.settle()
+    assert route.slip.panel.isVisible() and not route.slip._fold.isVisible()
+
+
 def test_each_operation_has_its_button_its_icon_its_command_and_stands_in_the_guide(
     hand: Hand,
 ) -> None:

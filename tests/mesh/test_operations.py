@@ -50,6 +50,7 @@ def with_all_layers(mesh: Mesh) -> Mesh:
         found[f"{on.value} share"] = Layer(on, np.linspace(0, 1, count).astype(np.float32))
     for name, on in (("crease", On.EDGE), ("peak", On.VERTEX)):
         found[name] = Layer(on, np.linspace(0, 1, mesh.count(on)).astype(np.float32))
+    found["hidden"] = Layer(On.FACE, np.zeros(mesh.topology.face_count, np.uint8))
     return Mesh(mesh.positions, mesh.topology, layers(**found))
 
 

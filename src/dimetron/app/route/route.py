@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QKeySequence, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
@@ -28,7 +28,7 @@ from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.stations.order import stations
 from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.work.commands import Command, Commands
-from dimetron.app.work.operating import Operating
+from dimetron.app.work.operating import Operating, Step
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
 from dimetron.geometry.units import format_area, format_length
@@ -155,6 +155,10 @@ class Route(QWidget):
         self._boxes = {s.name: StationBox(s, place, i + 1) for i, s in enumerate(stations())}
         self.panel = ToolPanel(place.session)
         self.slip = Slip(place.session, operating)
+        self.slip.unfolded.connect(lambda: self.refresh(self._tool))
+        self._tool: Instrument | None = None
+        self._room_for: tuple[Step | None, str | None] = (None, None)
+        self._scarce = False
         self._buttons: list[tuple[Command, QPushButton, str]] = []
         self.families: dict[str, Families] = {}
         self._held: tuple[str, ...] = ()
@@ -176,6 +180,7 @@ class Route(QWidget):
         self.column_scroll.setFrameShape(QFrame.Shape.NoFrame)
         self.column_scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.column_scroll.setWidget(inner)
+        self.column_scroll.verticalScrollBar().rangeChanged.connect(self._laid_out)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.column_scroll)
@@ -269,6 +274,7 @@ class Route(QWidget):
 
     def refresh(self, tool: Instrument | None) -> None:
         """States, shortcuts, and the tool in hand."""
+        self._tool = tool
         self._fill(self.open_id)
         for id_, box in self._boxes.items():
             box.refresh(self._theme, id_ == self.open_id)
@@ -292,6 +298,30 @@ class Route(QWidget):
             # It stands below the families; until they are made nothing was done.
             alone = tool is not None and tool.alone and not self.panel.isHidden()
             self.slip.refresh(self._theme, alone)
+            self._make_room(tool)
+
+    def _make_room(self, tool: Instrument | None) -> None:
+        """Of the slip and the numbers of another tool only one is open where both do not fit; that
+        shows once they are laid out."""
+        meant = (self.slip.step, None if tool is None else tool.name)
+        if meant != self._room_for:
+            self._room_for, self._scarce = meant, False
+            # What is beyond the column may be as much as before, of which nothing is told.
+            bar = self.column_scroll.verticalScrollBar()
+            QTimer.singleShot(0, self, lambda: self._laid_out(0, bar.maximum()))
+        self._fold_slip()
+
+    def _laid_out(self, _low: int, beyond: int) -> None:
+        step, tool = self._room_for
+        own = step is not None and step.task.operation.name == tool
+        if beyond > 0 and not own and not self._scarce and not self.slip.isHidden():
+            self._scarce = True
+            self._fold_slip()
+
+    def _fold_slip(self) -> None:
+        self.slip.fold(self._theme, self._scarce)
+        if self._scarce and self.slip.by_hand and not self.slip.isHidden():
+            self.panel.hide()
 
     def _refresh_families(self, held: tuple[str, ...]) -> None:
         session = self._place.session

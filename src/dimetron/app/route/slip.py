@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from dimetron.app.kit.buttons import quiet
 from dimetron.app.kit.iconset import icon
@@ -75,6 +76,11 @@ class _LastDone(Instrument):
 
 
 class Slip(QFrame):
+    """Where there is no room for its numbers beside those of another tool it is folded to a line;
+    ``unfolded`` tells that it is opened, or closed again, by hand."""
+
+    unfolded = Signal()
+
     def __init__(self, session: Session, operating: Operating) -> None:
         super().__init__()
         self.setObjectName("slip")
@@ -84,16 +90,46 @@ class Slip(QFrame):
         self.panel = ToolPanel(session, in_rows=True)
         self._close = quiet("Leave the numbers as they are", 15)
         self._close.clicked.connect(operating.close)
+        self._fold = quiet("Its numbers", 15)
+        self._fold.clicked.connect(self._turn)
+        self._opened: Step | None = None
         row = QHBoxLayout()
         row.addWidget(self._title)
         row.addStretch(1)
+        row.addWidget(self._fold)
         row.addWidget(self._close)
         box = QVBoxLayout(self)
         box.setContentsMargins(9, 5, 9, 3)
         box.setSpacing(2)
         box.addLayout(row)
-        box.addWidget(self.panel)
+        # The panel says itself whether it has anything to show.
+        self._body = QWidget()
+        inside = QVBoxLayout(self._body)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(self.panel)
+        box.addWidget(self._body)
         self.hide()
+
+    def _turn(self) -> None:
+        self._opened = None if self.by_hand else self._operating.step
+        self.unfolded.emit()
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether it was opened though there is no room."""
+        return self._opened is not None and self._opened is self._operating.step
+
+    @property
+    def step(self) -> Step | None:
+        """What was done last, as long as its numbers are open."""
+        return self._operating.step
+
+    def fold(self, theme: Theme, scarce: bool) -> None:
+        """scarce: there is no room for its numbers."""
+        self._fold.setVisible(scarce)
+        sign = "chevron-up" if self.by_hand else "chevron-down"
+        self._fold.setIcon(icon(sign, theme.chrome.ink, 15))
+        self._body.setVisible(not scarce or self.by_hand)
 
     def refresh(self, theme: Theme, aside: bool = False) -> None:
         """aside: the tool in hand has so many numbers of its own that there is no room. What only

@@ -76,10 +76,14 @@ class LinkedCopies(Tool):
 
     def _take(self, how: Any) -> None:
         """Other numbers: of chosen copies, or of what is about to be made."""
+        # What is typed may have been meant for what was chosen a moment ago.
+        meant = next(m for m in makers(MeshObject).values() if m.settings is type(how))
+        self._numbers[meant.name] = how
         item = self._copies()
         if item is None:
-            self._numbers[self._maker.name] = how
             self._show()
+            return
+        if maker_of(item) is not meant:
             return
         doc = remade_with(self.bench.committed, item.id, how)
         self.bench.commit(doc, f"Make {item.name} anew")
