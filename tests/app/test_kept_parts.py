@@ -153,6 +153,24 @@ def test_what_no_mesh_is_chosen_for_is_not_made(grid: Hand) -> None:
     assert len(hand.session.document.meshes) == 1, "dropped"
 
 
+def test_what_takes_a_while_is_made_while_the_window_goes_on(grid: Hand) -> None:
+    hand = grid
+    operating, remesh = hand.window.workbench.operating, by_name("remesh")
+    told: list[str] = []
+    operating.busy.connect(told.append)
+    operating.do(remesh, remesh.made(size=1.0))
+    assert told == ["Even quads…"], "of a small mesh, too"
+    assert hand.doc.meshes[0].mesh.topology.face_count == 54
+    hand.wait(lambda: hand.doc.meshes[0].mesh.topology.face_count > 10_000)
+    assert told[-1] == "" and str(hand.session.history.undo_label).startswith("Even quads")
+    operating.do(remesh, remesh.made(size=1.0))
+    operating.abandon()
+    before = hand.doc
+    hand.wait(lambda: not operating._waited.busy)
+    turn()
+    assert hand.doc is before, "dropped"
+
+
 def test_a_mesh_is_laid_on_what_is_set_aside(grid: Hand) -> None:
     hand = grid
     id_ = hand.doc.meshes[0].id

@@ -48,7 +48,8 @@ class Operation:
     kind. several: it makes one mesh of it and further ones. asides: it looks at further meshes,
     those that are set aside as guides, and leaves them as they are. paired: the first two
     parameters are written as one, ``FIRST:SECOND``, on the command line. bare: it is written there
-    without any value too. order: among those of its family."""
+    without any value too. slow: it takes a while even on a small mesh. order: among those of its
+    family."""
 
     name: str
     title: str
@@ -65,6 +66,7 @@ class Operation:
     asides: bool = False
     paired: bool = False
     bare: bool = False
+    slow: bool = False
     family: Family = Family("", "", 0)
 
     @property
@@ -126,6 +128,7 @@ def operation(
     asides: bool = False,
     paired: bool = False,
     bare: bool = False,
+    slow: bool = False,
 ) -> Callable[[Apply], Operation]:
     """Make an operation of a function ``(mesh, chosen, how)``, or ``(meshes, chosen, how)`` of one
     that takes several. Its sentence is the first of the
@@ -151,6 +154,7 @@ def operation(
             asides,
             paired,
             bare,
+            slow,
         )
 
     return made

@@ -125,7 +125,7 @@ class LinkedCopies(Tool):
             self._show()
 
         choices = tuple((maker.name, maker.title) for maker in makers(MeshObject).values())
-        kind = Option("Copies", choices, self._maker.name, choose, listed=True)
+        kind = Option("How", choices, self._maker.name, choose, listed=True)
         return (kind, *self._shown().options())
 
     def fields(self) -> Sequence[Field]:

@@ -39,7 +39,7 @@ class PartRows(QWidget):
         self.names = QComboBox()
         self.names.setAccessibleName("Kept selections")
         self.names.setToolTip("Select it; Shift adds it to what is selected")
-        self.names.setPlaceholderText("none kept")
+        self.names.setPlaceholderText("none")
         # The tray does not become wider for names.
         self.names.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.names.activated.connect(self._take_up)

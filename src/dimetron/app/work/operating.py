@@ -276,7 +276,8 @@ class Operating(QObject):
             done.mesh.ready()
             return done
 
-        if sum(len(mesh.topology.corners) for mesh in meshes) < _AT_ONCE:
+        corners = sum(len(mesh.topology.corners) for mesh in meshes)
+        if corners < _AT_ONCE and not task.operation.slow:
             keep(work())
             return
         there: list[bool] = []

@@ -23,7 +23,7 @@ class Remesh:
     size: float = length(5.0, low=1e-6, hint="About how long the edges of its quads are")
 
 
-@operation("remesh", title="Even quads", icon="grid", order=40)
+@operation("remesh", title="Even quads", icon="grid", slow=True, order=40)
 def remesh(mesh: Mesh, chosen: Selection, how: Remesh) -> Edited:
     """Make a closed mesh anew of even quads on the same surface; thin parts and sharp edges are
     kept as far as the quads are fine."""

@@ -24,7 +24,9 @@ class RoundedJoin:
     size: float = length(2.0, low=1e-3, hint="About how long the edges of its quads are")
 
 
-@operation("rounded-join", title="Rounded join", icon="rounded-join", several=True, order=10)
+@operation(
+    "rounded-join", title="Rounded join", icon="rounded-join", several=True, slow=True, order=10
+)
 def rounded_join(meshes: Sequence[Mesh], chosen: Selection, how: RoundedJoin) -> Edited:
     """Make one solid of several closed meshes, anew of even quads, rounded where they meet as if a
     ball of the radius had been rolled along.
