@@ -118,7 +118,7 @@ def test_the_view_s_axes_follow_the_pane(two: Hand) -> None:
 @pytest.mark.parametrize("tool", ["turn", "resize"])
 def test_each_apart_about_its_own_middle(two: Hand, tool: str) -> None:
     hand = two
-    tops = np.append(faces(hand, UP), faces(hand, SLANTED))
+    tops = np.concatenate([faces(hand, UP), faces(hand, SLANTED), faces(hand, -UP)])
     hand.session.select(Kind.FACE, tops)
     before = mesh(hand)
     if tool == "turn":
@@ -213,5 +213,25 @@ def test_in_the_3d_pane_points_snap_to_surfaces(two: Hand) -> None:
     edge = dragged((-120, 60, 200), plain)
     assert edge[1:] == pytest.approx((60, 200)) and edge[0] == pytest.approx(-120, abs=3)
     assert dragged((0, 80, -50), plain)[1] == pytest.approx(60), "what is hidden is not snapped to"
+    # A little way: it does not stick to where it was itself.
+    start = hand.at("space", (-40, -10, 40))
+    hand.drag(start, start + QPoint(-6, -5))
+    assert not np.allclose(mesh(hand).positions[top], (-40, -10, 40))
+    hand.session.undo()
     hand.window.commands.run("snap.vertex")
     assert dragged((-100, 60, 120), plain)[1] != pytest.approx(60)
+
+
+def test_a_turn_goes_the_way_the_pointer_does(two: Hand) -> None:
+    hand = two
+    hand.window.commands.run("kind.whole")
+    take(hand, "turn", about="origin")
+    for pane, right, up in (("elevation", 0, 2), ("plan", 0, 1), ("side", 1, 2)):
+        before = mesh(hand).positions
+        middle = hand.at(pane, (0, 0, 0))
+        hand.drag(middle + QPoint(60, 0), middle + QPoint(55, 25))
+        by = mesh(hand).positions - before
+        # What lies to the right goes down, and what lies above goes to the right.
+        sideways = before[:, right] * (1 if hand.at(pane, (9, 9, 9)).x() > middle.x() else -1)
+        assert (by[sideways > 20, up] < 0).all() and by[:, up].min() < -1, pane
+        hand.session.undo()

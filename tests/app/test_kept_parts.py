@@ -45,8 +45,8 @@ def test_one_reaches_what_lies_behind_hidden_faces(grid: Hand, levels: int) -> N
         smooth = type(smooth)(view=levels, export=smooth.export, shown="smooth")
         hand.session.commit(with_item(hand.doc, hand.doc.meshes[0].id, smooth=smooth), "Smooth")
     hand.key(Qt.Key.Key_F)
-    hand.session.select(Kind.FACE, front(hand))
     before = hand.picture()
+    hand.session.select(Kind.FACE, front(hand))
     hand.key(Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     assert hand.session.history.undo_label == "Hide faces selected"
     assert np.array_equal(np.flatnonzero(hidden_faces(hand.doc.meshes[0].mesh)), front(hand))
@@ -92,7 +92,6 @@ def test_a_selection_is_kept_on_the_card_and_taken_up_again(
     assert [rows(hand).names.itemText(i) for i in range(2)] == ["front side", "lid"]
     hand.key(Qt.Key.Key_V)
     hand.session.choose(())
-    hand.session.choose((hand.doc.meshes[0].id,))
     rows(hand).names.setCurrentIndex(0)
     rows(hand).names.activated.emit(0)
     assert (hand.session.kind, hand.session.selected.tolist()) == (Kind.FACE, front(hand).tolist())

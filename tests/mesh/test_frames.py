@@ -82,6 +82,8 @@ def test_each_piece_is_turned_and_scaled_about_its_own_middle() -> None:
     assert np.allclose(middles[:-1][far], (105, 5, 10))
     assert np.allclose(middles[:-1][~far], (20, 15, 20))
     assert np.allclose(middles[-1], (20, 15, 20)), "what only goes along goes with the nearest"
+    foot = np.flatnonzero((mesh.positions[:, 0] == 110) & (mesh.positions[:, 2] == 0))[:1]
+    assert np.allclose(piece_middles(mesh, part, foot), (105, 5, 10))
     scaled = edit.scaled(mesh, vertices, (0.5, 0.5, 0.5), middles[:-1])
     assert np.allclose(np.ptp(scaled.positions[vertices[far]], axis=0), (5, 5, 0))
     assert np.allclose(np.ptp(scaled.positions[vertices[~far]], axis=0), (20, 15, 0))

@@ -49,6 +49,8 @@ def test_a_plane_that_is_not_tilted_is_level_and_what_is_not_chosen_stays() -> N
     assert np.allclose(change[~mine], 0)
     # About X by 45 degrees: as much higher as farther along Y.
     heights = GRID.positions[mine, 1] - 5
+    leant = by_name("onto-plane")(GRID, top, lean=45.0, place=1.0).mesh.positions - GRID.positions
+    assert np.allclose(np.abs(leant[mine, 2]), np.abs(GRID.positions[mine, 0] - 5)), "about Y"
     assert np.allclose(np.abs(change[mine, 2]), np.abs(heights))
     assert np.allclose(by_name("onto-plane")(GRID, place=0.0).mesh.positions[:, 2], 0)
     with pytest.raises(MeshError, match="tilt it less"):

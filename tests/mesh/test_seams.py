@@ -65,7 +65,7 @@ def test_faces_in_the_middle_are_walls_between_both_sides() -> None:
     assert told[0].repair == "delete" and len(told[0].where.indices) == 1
 
 
-@pytest.mark.parametrize("name", ["box", "ball", "cylinder", "torus", "capsule"])
+@pytest.mark.parametrize("name", ["box", "ball", "cone", "cylinder", "torus", "tube", "capsule"])
 def test_shapes_to_begin_with_have_sound_seams(name: str) -> None:
     starter = starters()[name]
     mesh = starter.filling((-20, -20, -20), (20, 20, 20), 2, starter.settings())

@@ -136,11 +136,10 @@ def _fitted(mesh: Mesh, free: Ints, old: _Old) -> Floats:
     weights = weights[counts]
     own = weights[:, free]
     held = _HELD * identity(3 * len(free))
-    positions, begun = mesh.positions.copy(), mesh.positions[free]
+    positions, rest = mesh.positions.copy(), np.zeros(3 * len(free))
     for _ in range(_TIMES):
         off, normals = old.off(weights @ positions)
         along = hstack([diags(normals[:, axis]) @ own for axis in range(3)])
-        back = _HELD * (begun - positions[free]).T.ravel()
-        moved = lsmr(vstack([along, held]).tocsr(), np.concatenate([off, back]))[0]
+        moved = lsmr(vstack([along, held]).tocsr(), np.concatenate([off, rest]))[0]
         positions[free] += moved.reshape(3, -1).T
     return np.asarray(positions[free])

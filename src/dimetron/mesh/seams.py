@@ -50,9 +50,7 @@ def seam_of(mesh: Mesh, axis: int) -> Seam:
     seam = np.where(middle[ends[:, 0]], ends[:, 0], ends[:, 1])
     beside = np.where(middle[ends[:, 0]], ends[:, 1], ends[:, 0])
     onward = straight_on(t, leaving, beside)
-    # Where the seam goes straight on and edges cross it squarely.
-    crossed = (t.valence[seam] == 4) & (t.face_valence[seam] == 4)
-    whole = (onward >= 0) & crossed & ~_sharp(mesh, middle)[seam]
+    whole = (onward >= 0) & ~_sharp(mesh, middle)[seam]
     seam, beside, onward = seam[whole], beside[whole], onward[whole]
     far = t.edges[onward].sum(axis=1) - beside
     p, side = mesh.positions, _along_seam(mesh, seam, axis)
