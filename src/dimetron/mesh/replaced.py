@@ -180,7 +180,7 @@ def _freed(old: Topology, at: Ints, to: Ints, added: Ints, count: int) -> Mask:
     freed = np.zeros(count, bool)
     freed[old.corners[at]] = True
     if freed.any():
-        left = np.ones(len(old.corners), bool)
+        left = freed[: old.vertex_count][old.corners]
         left[at] = False
         freed[old.corners[left]] = False
         freed[to] = False

@@ -82,11 +82,16 @@ def _fill(out: Ints, first: Ints, positions: Floats, topology: Topology, faces: 
 
 def _split_quads(positions: Floats, quads: Ints) -> Ints:
     """(q, 4) to (q, 2, 3), along the diagonal that lies inside; where both do, the shorter."""
+    place = quads
+    if quads.size < len(positions):
+        # Of few quads only their own corners are looked at.
+        own, place = np.unique(quads, return_inverse=True)
+        positions, place = positions[own], place.reshape(quads.shape)
     use_bd = np.empty(len(quads), bool)
     columns = [np.ascontiguousarray(positions[:, axis]) for axis in range(3)]
     # Part by part, so that what is reckoned with stays in the processor's own memory.
     for at in range(0, len(quads), _AT_ONCE):
-        use_bd[at : at + _AT_ONCE] = _along_bd(columns, quads[at : at + _AT_ONCE])
+        use_bd[at : at + _AT_ONCE] = _along_bd(columns, place[at : at + _AT_ONCE])
     out = np.empty((len(quads), 2, 3), np.int32)
     out[:, 0], out[:, 1] = quads[:, :3], quads[:, [0, 2, 3]]
     out[use_bd] = quads[use_bd][:, [[1, 2, 3], [1, 3, 0]]]

@@ -53,19 +53,21 @@ def _sides(t: Topology, cut: Mask, edges: Ints) -> Ints:
     """(f,) 0 or 1 for the faces at the edges, by side; -1 for others. Neighbours along the chain
     are of one side; of each chain the side of its first edge's first face is 1."""
     starts, corners = t.edge_corners
-    near = np.zeros(t.face_count, bool)
-    near[t.corner_face[corners_at(t, np.unique(t.edges[edges]))]] = True
-    pairs = np.flatnonzero((t.edge_face_count == 2) & ~cut)
-    a, b = (t.corner_face[corners[starts[pairs] + k]] for k in (0, 1))
-    both = near[a] & near[b]
-    part = components(t.face_count, np.stack([a[both], b[both]], axis=1))
-    side = np.full(t.face_count, -1)
-    first = t.corner_face[corners[starts[edges]]]
-    side[near] = 0
+    near = np.unique(t.corner_face[corners_at(t, np.unique(t.edges[edges]))])
+    number = np.full(t.face_count, -1)
+    number[near] = np.arange(len(near))
+    inside = np.unique(t.corner_edge[t.corners_of(near)])
+    pairs = inside[(t.edge_face_count[inside] == 2) & ~cut[inside]]
+    a, b = (number[t.corner_face[corners[starts[pairs] + k]]] for k in (0, 1))
+    both = (a >= 0) & (b >= 0)
+    part = components(len(near), np.stack([a[both], b[both]], axis=1))
+    first = number[t.corner_face[corners[starts[edges]]]]
     # A face that runs along the chain in the chain's own sense lies to one side of it.
-    chain = components(t.vertex_count, t.edges[edges])
-    _, leaders = np.unique(chain[t.edges[edges, 0]], return_index=True)
-    side[near & np.isin(part, part[first[leaders]])] = 1
+    ends, chained = np.unique(t.edges[edges], return_inverse=True)
+    chain = components(len(ends), chained.reshape(-1, 2))
+    _, leaders = np.unique(chain[chained.reshape(-1, 2)[:, 0]], return_index=True)
+    side = np.full(t.face_count, -1)
+    side[near] = np.isin(part, part[first[leaders]])
     return side
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.mesh.arrays import Ints, Mask, unit
+from dimetron.mesh.arrays import Ints, unit
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
@@ -33,35 +33,39 @@ def relax(mesh: Mesh, chosen: Selection, how: Relax) -> Edited:
     its corners."""
     t = mesh.topology
     n = t.vertex_count
-    mine = vertices_of(mesh, chosen.kind, chosen.indices)
-    lone = t.edge_face_count == 1
-    at_border = np.zeros(n, bool)
-    at_border[t.edges[lone]] = True
-    # A vertex of the border follows its neighbours along the border alone.
-    a, b = np.concatenate([t.edges, t.edges[:, ::-1]]).T
-    counts = np.tile(lone, 2) | ~at_border[a]
-    a, b = a[counts], b[counts]
-    own = np.zeros(n, bool)
-    own[mine] = True
+    lone = t.edges[t.edge_face_count == 1]
+    own, at_border = np.zeros(n, bool), np.zeros(n, bool)
+    own[vertices_of(mesh, chosen.kind, chosen.indices)] = True
     own[_corners(mesh, lone)] = False
-    mine = np.flatnonzero(own).astype(np.int32)
-    a, b = a[own[a]], b[own[a]]
-    number_ = np.bincount(a, minlength=n)
-    mine = mine[number_[mine] > 0]
-    points = mesh.positions.copy()
+    at_border[lone] = True
+    near = np.flatnonzero(own[t.edges[:, 0]] | own[t.edges[:, 1]])
+    a, b = np.concatenate([t.edges[near], t.edges[near][:, ::-1]]).T
+    # A vertex of the border follows its neighbours along the border alone.
+    along = np.tile(t.edge_face_count[near] == 1, 2)
+    counts = own[a] & (along | ~at_border[a])
+    a, b = a[counts], b[counts]
+    # Only these and their neighbours are looked at, as vertices of their own.
+    mine = np.unique(a)
+    around, place = np.unique(np.concatenate([a, b]), return_inverse=True)
+    a, b = place.reshape(2, -1)
+    moving = np.searchsorted(around, mine)
+    points = mesh.positions[around]
+    number_ = np.bincount(a, minlength=len(around))[moving, None]
     for _ in range(how.rounds):
-        sums = np.stack([np.bincount(a, points[b, k], minlength=n) for k in range(3)], axis=1)
-        means = sums[mine] / number_[mine, None]
-        points[mine] += (means - points[mine]) * how.strength
-    return Edited(mesh.with_moved(mine, points[mine]), chosen)
+        sums = [np.bincount(a, points[b, k], minlength=len(around)) for k in range(3)]
+        means = np.stack(sums, axis=1)[moving] / number_
+        points[moving] += (means - points[moving]) * how.strength
+    return Edited(mesh.with_moved(mine.astype(np.int32), points[moving]), chosen)
 
 
-def _corners(mesh: Mesh, lone: Mask) -> Ints:
-    """(k,) vertices at which the border turns."""
-    ends = mesh.topology.edges[lone]
-    way = unit(mesh.positions[ends[:, 1]] - mesh.positions[ends[:, 0]])
-    total = np.zeros((len(mesh.positions), 3))
-    np.add.at(total, ends[:, 0], way)
-    np.add.at(total, ends[:, 1], -way)
+def _corners(mesh: Mesh, lone: Ints) -> Ints:
+    """(k,) vertices at which the border, edges (e, 2), turns."""
+    way = unit(mesh.positions[lone[:, 1]] - mesh.positions[lone[:, 0]])
+    vertices, place = np.unique(lone, return_inverse=True)
+    a, b = place.reshape(-1, 2).T
+    total = np.zeros((len(vertices), 3))
+    np.add.at(total, a, way)
+    np.add.at(total, b, -way)
     # Ways that lead straight on from one another sum to nothing.
-    return np.flatnonzero(np.linalg.norm(total, axis=1) > 2 * np.sin(np.radians(_CORNER_DEG) / 2))
+    turns = np.linalg.norm(total, axis=1) > 2 * np.sin(np.radians(_CORNER_DEG) / 2)
+    return np.asarray(vertices[turns])
