@@ -9,8 +9,6 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
-    QGridLayout,
-    QHBoxLayout,
     QLabel,
     QSlider,
     QSpinBox,
@@ -19,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.theme import Theme
+from dimetron.app.tray.in_rows import SMALL, beside, in_rows
 from dimetron.app.work.session import Session
 from dimetron.document.evenness import with_even
 from dimetron.document.model import MeshObject, with_item
@@ -31,10 +30,6 @@ _MOST_LEVELS = 5
 #: Larger meshes are looked over when asked, not whenever their card is shown.
 _MOST_CORNERS = 200_000
 _LEVELS_WIDTH = 42
-#: Where the names of rows stand.
-NAMES_WIDTH = 48
-#: The look of a button in a row.
-SMALL = "padding: 1px 5px; font-size: 12px; font-weight: 400; min-width: 16px;"
 
 
 class MeshRows(QWidget):
@@ -78,25 +73,15 @@ class MeshRows(QWidget):
         self.health = QLabel()
         self.health.setWordWrap(True)
         self.health.setProperty("class", "small")
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
-        grid.setColumnMinimumWidth(0, NAMES_WIDTH)
-        grid.setColumnStretch(1, 1)
         rows = (
-            ("smooth", _beside(self.view, QLabel("export"), self.export)),
+            ("smooth", beside(self.view, QLabel("export"), self.export)),
             ("shown as", self.shown),
-            ("even", _beside(*self.even.values())),
-            ("look", _beside(self.colour, self.aside)),
+            ("even", beside(*self.even.values())),
+            ("look", beside(self.colour, self.aside)),
             ("opacity", self.fade),
             ("health", self.health),
         )
-        for number, (name, widget) in enumerate(rows):
-            words = QLabel(name)
-            words.setProperty("class", "small soft")
-            grid.addWidget(words, number, 0, Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(widget, number, 1)
+        in_rows(self, rows)
 
     def _levels(self, which: str) -> QSpinBox:
         box = QSpinBox()
@@ -223,16 +208,3 @@ def health_words(session: Session, item: MeshObject) -> str:
         return "sound"
     more = f", and {len(found) - 1} more" if len(found) > 1 else ""
     return f"{found[0].words}{more}"
-
-
-def _beside(*widgets: QWidget) -> QWidget:
-    whole = QWidget()
-    row = QHBoxLayout(whole)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(4)
-    for widget in widgets:
-        if isinstance(widget, QLabel):
-            widget.setProperty("class", "small soft")
-        row.addWidget(widget)
-    row.addStretch(1)
-    return whole

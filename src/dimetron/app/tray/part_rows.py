@@ -6,8 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
-    QGridLayout,
-    QHBoxLayout,
     QInputDialog,
     QLabel,
     QSizePolicy,
@@ -15,7 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dimetron.app.tray.mesh_rows import NAMES_WIDTH, SMALL
+from dimetron.app.tray.in_rows import SMALL, beside, in_rows
 from dimetron.app.work.session import Session
 from dimetron.counting import counted
 from dimetron.document.model import MeshObject, with_item
@@ -48,26 +46,10 @@ class PartRows(QWidget):
         for button in (self.keep, self.forget):
             button.setFixedWidth(_SIGN_WIDTH)
         self.hidden = QLabel()
-        self.hidden.setProperty("class", "small")
         self.show_hidden = _button("show", "Show the hidden faces", self._show_hidden)
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
-        grid.setColumnMinimumWidth(0, NAMES_WIDTH)
-        grid.setColumnStretch(1, 1)
-        self._hidden_row = (
-            QLabel("hidden"),
-            _beside((self.hidden, 1), (self.show_hidden, 0)),
-        )
-        rows = (
-            (QLabel("kept"), _beside((self.names, 1), (self.keep, 0), (self.forget, 0))),
-            self._hidden_row,
-        )
-        for number, (words, widget) in enumerate(rows):
-            words.setProperty("class", "small soft")
-            grid.addWidget(words, number, 0, Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(widget, number, 1)
+        kept = beside(self.names, self.keep, self.forget, wide=self.names)
+        hidden = beside(self.hidden, self.show_hidden, wide=self.hidden)
+        self._hidden_row = in_rows(self, (("kept", kept), ("hidden", hidden)))[1]
 
     def _item(self) -> MeshObject | None:
         item = self._session.document.item(self._id)
@@ -153,13 +135,3 @@ def _button(text: str, hint: str, run: object) -> QToolButton:
     button.setAccessibleName(hint)
     button.clicked.connect(run)
     return button
-
-
-def _beside(*parts: tuple[QWidget, int]) -> QWidget:
-    whole = QWidget()
-    row = QHBoxLayout(whole)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(4)
-    for widget, stretch in parts:
-        row.addWidget(widget, stretch)
-    return whole
