@@ -7,11 +7,18 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
 from tests.screen import Screen
 
-settings.register_profile("dimetron", deadline=None, max_examples=60)
+# How quickly a busy machine draws examples, and how many of the first few are left out by chance,
+# says nothing about what is tested.
+settings.register_profile(
+    "dimetron",
+    deadline=None,
+    max_examples=60,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
+)
 settings.load_profile("dimetron")
 _SCREENS: list[Screen] = []
 
