@@ -33,16 +33,31 @@ class Finding(Exception):
 
 
 def _same(a: Any, b: Any) -> bool:
+    """Meshes, and shapes that were kept of them, are the same if all their numbers are."""
+    pairs = [(a.meshes, b.meshes), (a.further, b.further)]
+    if any(len(own) != len(other) for own, other in pairs):
+        return False
+    if not all(_same_item(m, n) for own, other in pairs for m, n in zip(own, other, strict=True)):
+        return False
+    return bool(replace(a, meshes=(), further=()) == replace(b, meshes=(), further=()))
+
+
+def _same_item(a: Any, b: Any) -> bool:
     import numpy as np
 
-    meshes = len(a.meshes) == len(b.meshes) and all(
-        np.array_equal(m.mesh.positions, n.mesh.positions)
-        and np.array_equal(m.mesh.topology.corners, n.mesh.topology.corners)
-        and np.array_equal(m.mesh.topology.offsets, n.mesh.topology.offsets)
-        and replace(m, mesh=n.mesh) == n
-        for m, n in zip(a.meshes, b.meshes, strict=True)
+    m, n = getattr(a, "mesh", None), getattr(b, "mesh", None)
+    if m is None or n is None:
+        return bool(a == b)
+    arrays = [
+        (m.positions, n.positions),
+        (m.topology.corners, n.topology.corners),
+        (m.topology.offsets, n.topology.offsets),
+    ]
+    layers = m.layers.keys() == n.layers.keys() and all(
+        np.array_equal(m.layers[name].values, n.layers[name].values) for name in m.layers
     )
-    return meshes and replace(a, meshes=()) == replace(b, meshes=())
+    same = all(np.array_equal(one, other) for one, other in arrays)
+    return layers and same and bool(replace(a, mesh=m) == replace(b, mesh=m))
 
 
 def _looked_through(window: Any, folder: Path) -> None:
