@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.mesh.around import components
+from dimetron.mesh.around import components, corners_at
 from dimetron.mesh.arrays import Floats, Ints, extent, freeze
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection, vertices_of
@@ -29,7 +29,8 @@ def axes_of(mesh: Mesh, part: Selection) -> Floats:
     thin, long = _signed(spread[0]), _signed(spread[2])
     if part.kind is Kind.FACE:
         return _framed(_mean_normal(mesh, part.indices), _longest_edge(mesh, part.indices), thin)
-    normal = _mean_normal(mesh, _faces_at(mesh, vertices))
+    t = mesh.topology
+    normal = _mean_normal(mesh, np.unique(t.corner_face[corners_at(t, vertices)]))
     if part.kind is Kind.EDGE:
         along = long if len(part.indices) > 1 else _signed(points[1] - points[0])
         return _framed(_across(normal, along), along, thin)
@@ -69,9 +70,7 @@ def _edges_of(mesh: Mesh, part: Selection) -> Ints:
         return t.edges[part.indices]
     if part.kind is not Kind.FACE:
         return t.edges
-    chosen = np.zeros(t.face_count, bool)
-    chosen[part.indices] = True
-    return t.edges[np.unique(t.corner_edge[chosen[t.corner_face]])]
+    return t.edges[np.unique(t.corner_edge[t.corners_of(part.indices)])]
 
 
 def fixed_point(points: Floats, about: str, axes: Floats = WORLD) -> Floats:
@@ -91,18 +90,9 @@ def _mean_normal(mesh: Mesh, faces: Ints) -> Floats:
     return np.asarray(mesh.face_normals[faces].sum(axis=0))
 
 
-def _faces_at(mesh: Mesh, vertices: Ints) -> Ints:
-    held = np.zeros(len(mesh.positions), bool)
-    held[vertices] = True
-    t = mesh.topology
-    return np.unique(t.corner_face[held[t.corners]])
-
-
 def _longest_edge(mesh: Mesh, faces: Ints) -> Floats:
     t = mesh.topology
-    chosen = np.zeros(t.face_count, bool)
-    chosen[faces] = True
-    corners = np.flatnonzero(chosen[t.corner_face])
+    corners = t.corners_of(faces)
     along = mesh.positions[t.corners[t.next_corner[corners]]] - mesh.positions[t.corners[corners]]
     long = np.linalg.norm(along, axis=1)
     # Of edges about as long the first, so that rounding does not choose.

@@ -12,11 +12,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats, Ints, Mask, unit
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.catmull_clark import matrix, smooth_of
 from dimetron.mesh.edited import without_faces
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.offsets import vertex_normals
+from dimetron.mesh.select import Kind, Selection, vertices_of
 from dimetron.mesh.smooth_surface import surface_of
+from dimetron.mesh.spreading import grown
 from dimetron.mesh.topology import Topology
 
 if TYPE_CHECKING:
@@ -76,30 +79,25 @@ class _Part:
     vertices: Ints
 
 
-def _part_around(mesh: Mesh, faces: Mask, rings: int) -> _Part:
-    """The faces (f,) and those around them, ring after ring."""
+def _part_around(mesh: Mesh, faces: Ints, rings: int) -> _Part:
+    """The faces (k,) and those around them, ring after ring."""
     t = mesh.topology
     for _ in range(rings):
-        touched = np.zeros(t.vertex_count, bool)
-        touched[t.corners[faces[t.corner_face]]] = True
-        faces = np.logical_or.reduceat(touched[t.corners], t.offsets[:-1])
-    used = np.zeros(t.vertex_count, bool)
-    used[t.corners[faces[t.corner_face]]] = True
-    return _Part(without_faces(mesh, np.flatnonzero(~faces)).mesh, np.flatnonzero(used))
+        faces = grown(mesh, Selection(Kind.FACE, faces))
+    rest = np.setdiff1d(np.arange(t.face_count), faces)
+    return _Part(without_faces(mesh, rest).mesh, vertices_of(mesh, Kind.FACE, faces))
 
 
 def surface_kept(before: Mesh, after: Mesh, faces: Ints) -> Mesh:
     """A mesh in which faces (f,) of ``before`` were divided, so that it has further vertices at the
     end; those and the vertices around them moved so that the smooth surface stays as it was, as
     nearly as this cage can have it."""
-    cut = np.zeros(before.topology.face_count, bool)
-    cut[faces] = True
     t = after.topology
-    new = np.logical_or.reduceat(t.corners >= len(before.positions), t.offsets[:-1])
+    new = np.unique(t.corner_face[t.corners >= len(before.positions)])
     free, around = _part_around(after, new, 1).vertices, _part_around(after, new, _RINGS)
     number = np.full(t.vertex_count, -1)
     number[around.vertices] = np.arange(len(around.vertices))
-    old = _Old(_part_around(before, cut, _RINGS + 1).mesh)
+    old = _Old(_part_around(before, faces, _RINGS + 1).mesh)
     return after.with_moved(free, _fitted(around.mesh, number[free], old))
 
 
@@ -113,9 +111,7 @@ class _Old:
         while levels < 4 and len(mesh.topology.corners) * 4**levels < _POINTS:
             levels += 1
         fine = surface_of(mesh, levels)
-        normals = np.zeros((len(fine.positions), 3))
-        np.add.at(normals, fine.topology.corners, np.repeat(fine.face_normals, 4, axis=0))
-        self._points, self._normals = fine.positions, unit(normals)
+        self._points, self._normals = fine.positions, vertex_normals(fine)
         self._tree = cKDTree(self._points)
 
     def off(self, points: Floats) -> tuple[Floats, Floats]:

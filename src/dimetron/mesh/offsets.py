@@ -1,16 +1,30 @@
-"""Which way vertices go when all faces around them move out by the same distance."""
+"""Which way vertices look, and which way they go when all faces around them move out by the same
+distance."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, Ints, unit
 from dimetron.mesh.mesh import Mesh
 
 #: Directions in which faces around a vertex hardly differ say nothing.
 _FLAT = 1e-3
 #: At a sharp point a vertex goes this many times the distance at most.
 _LONGEST = 8.0
+
+
+def vertex_normals(mesh: Mesh, corners: Ints | None = None) -> Floats:
+    """(n, 3) unit mean normals of the faces at each vertex, of those that corners (c,) are of if
+    they are given; zero where there is none."""
+    t = mesh.topology
+    at, face = t.corners, t.corner_face
+    if corners is not None:
+        at, face = at[corners], face[corners]
+    normal = mesh.face_normals[face]
+    total = [np.bincount(at, normal[:, k], minlength=t.vertex_count) for k in range(3)]
+    # Of no corners the sums are whole numbers.
+    return unit(np.stack(total, axis=1).astype(np.float64))
 
 
 def offset_ways(mesh: Mesh) -> Floats:

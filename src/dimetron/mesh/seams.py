@@ -9,12 +9,15 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from dimetron.counting import counted
+from dimetron.mesh.around import corners_at
 from dimetron.mesh.arrays import Floats, Ints, Mask, unit
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.evening import mirrored_points
 from dimetron.mesh.findings import Finding
+from dimetron.mesh.frames import WORLD
 from dimetron.mesh.layers import CREASE, PEAK
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.offsets import vertex_normals
 from dimetron.mesh.rings import straight_on
 from dimetron.mesh.select import Kind, Selection
 
@@ -69,13 +72,8 @@ def seam_of(mesh: Mesh, axis: int) -> Seam:
 
 def _along_seam(mesh: Mesh, seam: Ints, axis: int) -> Floats:
     """(k, 3) the way along the surface in the middle plane at vertices of the seam."""
-    t = mesh.topology
-    normals = np.zeros((len(mesh.positions), 3))
-    there = np.zeros(len(mesh.positions), bool)
-    there[seam] = True
-    corners = np.flatnonzero(there[t.corners])
-    np.add.at(normals, t.corners[corners], mesh.face_normals[t.corner_face[corners]])
-    return unit(np.cross(normals[seam], np.eye(3)[axis]))
+    normals = vertex_normals(mesh, corners_at(mesh.topology, seam))
+    return unit(np.cross(normals[seam], WORLD[axis]))
 
 
 def _turn(a: Floats, b: Floats, c: Floats, side: Floats) -> Floats:

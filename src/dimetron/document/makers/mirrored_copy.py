@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from dimetron.document.making import Maker
 from dimetron.document.model import MeshObject
 from dimetron.mesh.edit import turned_over
+from dimetron.mesh.evening import mirrored_points
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.parameters import AXIS, choice, length
 
@@ -23,9 +24,7 @@ class MirrorImage:
 def make(sources: Sequence[MeshObject], how: MirrorImage) -> Mesh:
     """The image alone."""
     mesh, axis = sources[0].mesh, "xyz".index(how.axis)
-    positions = mesh.positions.copy()
-    positions[:, axis] = 2 * how.at - positions[:, axis]
-    return turned_over(mesh.with_positions(positions))
+    return turned_over(mesh.with_positions(mirrored_points(mesh.positions, axis, how.at)))
 
 
 MAKER = Maker(

@@ -10,6 +10,7 @@ from dimetron.mesh.around import sectors
 from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError, unit
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.offsets import vertex_normals
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import Drag, length, switch
 from dimetron.mesh.replaced import Points, Replacement, polygons, replaced
@@ -147,8 +148,4 @@ def _inward(mesh: Mesh, corners: Ints) -> Floats:
 
 def _outward(mesh: Mesh, faces: Ints, vertices: Ints) -> Floats:
     """(k, 3) mean normals of a region's faces at vertices within it."""
-    topology = mesh.topology
-    total = np.zeros((topology.vertex_count, 3))
-    corners = topology.corners_of(faces)
-    np.add.at(total, topology.corners[corners], mesh.face_normals[topology.corner_face[corners]])
-    return unit(total[vertices])
+    return vertex_normals(mesh, mesh.topology.corners_of(faces))[vertices]
