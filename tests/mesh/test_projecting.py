@@ -20,42 +20,48 @@ ROUND = BALL.filling((-20, -20, -20), (20, 20, 20), 2, BALL.settings())
 
 
 @given(
-    st.sampled_from("xyz"),
+    st.sampled_from(["best", *"xyz"]),
     st.floats(-70, 70),
     st.floats(-70, 70),
-    st.floats(0, 1),
-    st.sampled_from(["axis", "square"]),
+    st.sampled_from(["low", "middle", "high", "zero"]),
+    st.sampled_from(["straight", "square"]),
 )
 def test_all_lie_in_one_plane_as_it_is_tilted(
-    axis: str, tilt: float, lean: float, place: float, along: str
+    to: str, tilt: float, lean: float, at: str, along: str
 ) -> None:
-    done = by_name("onto-plane")(GRID, axis=axis, tilt=tilt, lean=lean, place=place, along=along)
+    done = by_name("flatten")(GRID, to=to, tilt=tilt, lean=lean, at=at, along=along)
     moved = done.mesh.positions
     middle = moved - moved.mean(axis=0)
     assert np.linalg.svd(middle, compute_uv=False)[-1] < 1e-6
     way = moved - GRID.positions
-    if along == "axis":
-        assert np.allclose(np.delete(way, "xyz".index(axis), axis=1), 0)
-    else:
+    if along == "square":
         normal = np.linalg.svd(middle)[2][-1]
         assert np.allclose(way - np.outer(way @ normal, normal), 0, atol=1e-6)
+    elif to == "best":
+        assert np.linalg.matrix_rank(way, tol=1e-6) <= 1, "all of them the same way"
+    else:
+        assert np.allclose(np.delete(way, "xyz".index(to), axis=1), 0)
 
 
 def test_a_plane_that_is_not_tilted_is_level_and_what_is_not_chosen_stays() -> None:
     top = faces_where(GRID, z=10.0)
-    done = by_name("onto-plane")(GRID, top, tilt=45.0, place=1.0)
+    done = by_name("flatten")(GRID, top, to="z", tilt=45.0, at="high")
     change = done.mesh.positions - GRID.positions
     mine = np.isclose(GRID.positions[:, 2], 10)
     assert np.allclose(change[~mine], 0)
     # About X by 45 degrees: as much higher as farther along Y.
     heights = GRID.positions[mine, 1] - 5
-    leant = by_name("onto-plane")(GRID, top, lean=45.0, place=1.0).mesh.positions - GRID.positions
-    assert np.allclose(np.abs(leant[mine, 2]), np.abs(GRID.positions[mine, 0] - 5)), "about Y"
     assert np.allclose(np.abs(change[mine, 2]), np.abs(heights))
-    assert np.allclose(by_name("onto-plane")(GRID, place=0.0).mesh.positions[:, 2], 0)
-    with pytest.raises(MeshError, match="tilt it less"):
-        by_name("onto-plane")(GRID, tilt=90.0)
-    upright = by_name("onto-plane")(GRID, tilt=90.0, along="square").mesh
+    leant = by_name("flatten")(GRID, top, to="z", lean=45.0).mesh.positions - GRID.positions
+    assert np.allclose(np.abs(leant[mine, 2]), np.abs(GRID.positions[mine, 0] - 5)), "about Y"
+    # The best plane of a level face is level, and is tilted as that one is.
+    best = by_name("flatten")(GRID, top, tilt=45.0).mesh.positions
+    assert np.ptp(best[mine, 2]) == pytest.approx(np.ptp(done.mesh.positions[mine, 2]))
+    assert (by_name("flatten")(GRID, to="z", at="low").mesh.positions[:, 2] == 0).all()
+    for to in ("best", "z"):
+        with pytest.raises(MeshError, match="go square to it"):
+            by_name("flatten")(GRID, to=to, tilt=90.0)
+    upright = by_name("flatten")(GRID, to="z", tilt=90.0, along="square").mesh
     assert np.ptp(upright.positions[:, 1]) == pytest.approx(0)
 
 
