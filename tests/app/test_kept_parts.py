@@ -76,19 +76,20 @@ def test_a_selection_is_kept_on_the_card_and_taken_up_again(
         asked.append(text)
         return names.pop(0), True
 
-    names = ["front side", "", "lid"]
+    names = ["  front   side ", "", "lid"]
     monkeypatch.setattr(QInputDialog, "getText", answer)
     assert not rows(hand).keep.isEnabled(), "nothing is selected"
     hand.key(Qt.Key.Key_F)
     hand.session.select(Kind.FACE, front(hand))
     QTest.mouseClick(rows(hand).keep, Qt.MouseButton.LeftButton)
     assert hand.session.history.undo_label == "Keep the selection front side"
+    assert rows(hand).names.currentText() == "front side" and rows(hand).forget.isEnabled()
     QTest.mouseClick(rows(hand).keep, Qt.MouseButton.LeftButton)
     assert "needs a name" in hand.notice()
     top = np.flatnonzero(hand.doc.meshes[0].mesh.face_centres[:, 2] > 59).astype(np.int32)
     hand.session.select(Kind.FACE, top)
     QTest.mouseClick(rows(hand).keep, Qt.MouseButton.LeftButton)
-    assert asked == ["faces 1", "front side", "front side"]
+    assert asked == ["faces 1", "faces 1", "faces 1"], "never the name of one that is there"
     assert [rows(hand).names.itemText(i) for i in range(2)] == ["front side", "lid"]
     hand.key(Qt.Key.Key_V)
     hand.session.choose(())

@@ -107,14 +107,14 @@ def test_what_is_dragged_is_of_the_kind_that_is_selected(boxed: Hand) -> None:
     assert sorted(mesh.topology.sizes.tolist()) == [3, 4, 4, 5, 5, 5]
 
 
-def wheel(hand: Hand, at: QPoint, notches: int) -> None:
+def wheel(hand: Hand, at: QPoint, notches: float) -> None:
     """Turn the wheel while the left button is down."""
     local = QPointF(at)
     event = QWheelEvent(
         local,
         QPointF(hand.board.mapToGlobal(at)),
         QPoint(),
-        QPoint(0, 120 * notches),
+        QPoint(0, int(120 * notches)),
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
         Qt.ScrollPhase.NoScrollPhase,
@@ -131,7 +131,14 @@ def test_the_wheel_says_how_many_segments_while_one_drags(boxed: Hand) -> None:
     before = hand.board.sight.mm_per_px
     corner = hand.at("elevation", (20, -20, 20))
     end = corner + QPoint(-20, 0)
-    hand.drag(corner, end, before_release=lambda: wheel(hand, end, 2))
+
+    def turn_it() -> None:
+        wheel(hand, end, 1)
+        for _ in range(4):
+            # As a touchpad tells it, in parts of a notch.
+            wheel(hand, end, 0.25)
+
+    hand.drag(corner, end, before_release=turn_it)
     assert hand.session.history.undo_label.startswith("Bevel")
     assert hand.doc.meshes[0].mesh.topology.face_count == 6 + 3, "three segments"
     assert in_slip(hand, "Segments").value == 3

@@ -94,7 +94,7 @@ def test_of_the_smooth_surface_the_same_is_hidden(levels: int) -> None:
 
 def test_a_selection_kept_under_a_name_goes_along() -> None:
     top = faces_where(GRID, z=10.0)
-    mesh = with_named(GRID, "  the   lid ", top)
+    mesh = with_named(GRID, "the lid", top)
     mesh = with_named(mesh, "Corner", Selection(Kind.VERTEX, np.array([0], np.int32)))
     rim = Selection(Kind.EDGE, np.array([3, 5], np.int32))
     mesh = from_ply(to_ply(with_named(mesh, "éclat", rim)))

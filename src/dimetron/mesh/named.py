@@ -40,15 +40,14 @@ def named(mesh: Mesh, name: str) -> Selection:
 
 def with_named(mesh: Mesh, name: str, chosen: Selection) -> Mesh:
     """With a selection kept under a name, in place of the one of that name. Raises MeshError."""
-    words = " ".join(name.split())
-    if not words or len(words) > _LONGEST or not words.isprintable():
+    if not name.strip() or len(name) > _LONGEST or not name.isprintable():
         raise MeshError(f"A selection needs a name of 1 to {_LONGEST} letters.")
     if chosen.kind is Kind.WHOLE or not len(chosen.indices):
         raise MeshError("Select vertices, edges or faces first.")
     on = _ON[chosen.kind]
     values = np.zeros(mesh.count(on), np.uint8)
     values[chosen.indices] = 1
-    return mesh.with_layer(PREFIX + words, Layer(on, values))
+    return mesh.with_layer(PREFIX + name, Layer(on, values))
 
 
 def without_named(mesh: Mesh, name: str) -> Mesh:

@@ -528,13 +528,9 @@ class Board(QOpenGLWidget):
         notches = (event.angleDelta().y() or event.angleDelta().x()) / 120
         if aimed is None or not notches:
             return
-        if self._tool_pressed and self.tool is not None:
-            steps = round(notches) or (1 if notches > 0 else -1)
-            if self.tool.wheel(steps, aimed):
-                self.tool_changed.emit()
-                self.update()
-                return
-        self.zoom(_ZOOM_PER_NOTCH**notches, aimed)
+        held = self.tool if self._tool_pressed else None
+        if held is None or not self._took(held.wheel(notches, aimed)):
+            self.zoom(_ZOOM_PER_NOTCH**notches, aimed)
 
     def zoom(self, factor: float, aimed: BoardEvent | None = None) -> None:
         """Zoom about the pointer, or about the middle of the flat panes."""
@@ -563,11 +559,14 @@ class Board(QOpenGLWidget):
 
     def give_key(self, name: str) -> bool:
         """A key for the tool in hand; whether it means anything to it."""
-        if self.tool is None or not self.tool.key(name, self._pointer):
-            return False
-        self.tool_changed.emit()
-        self.update()
-        return True
+        return self.tool is not None and self._took(self.tool.key(name, self._pointer))
+
+    def _took(self, meant: bool) -> bool:
+        """What the tool in hand has to show is another, if what it was given meant anything."""
+        if meant:
+            self.tool_changed.emit()
+            self.update()
+        return meant
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
@@ -581,8 +580,7 @@ class Board(QOpenGLWidget):
         if self.tool is not None and self.tool is not tool:
             self.tool.put_down()
         self.tool = tool
-        self.tool_changed.emit()
-        self.update()
+        self._took(True)
 
     def _on_replacing(self, project: bool) -> None:
         """What is at hand for later (a picked point) outlasts an undo, what is under way does
@@ -599,8 +597,4 @@ class Board(QOpenGLWidget):
         """Escape: abandon what is under way. True if there was anything."""
         self._tool_pressed = False
         self._gesture = None
-        if self.tool is None or not self.tool.abandon():
-            return False
-        self.tool_changed.emit()
-        self.update()
-        return True
+        return self.tool is not None and self._took(self.tool.abandon())

@@ -74,9 +74,9 @@ class Tool(Instrument):
     def release(self, event: BoardEvent) -> None:
         """Left button up after a press that was taken."""
 
-    def wheel(self, steps: int, event: BoardEvent) -> bool:
-        """The wheel, turned away from whoever holds it by so many steps while something is dragged;
-        False if that means nothing to the tool."""
+    def wheel(self, notches: float, event: BoardEvent) -> bool:
+        """The wheel, turned away from whoever holds it while something is dragged, by notches or
+        parts of one; False if that means nothing to the tool."""
         return False
 
     def key(self, key: str, event: BoardEvent | None) -> bool:

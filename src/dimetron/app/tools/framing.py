@@ -10,6 +10,7 @@ from dimetron.app.kit.instrument import Option
 from dimetron.app.tools import aim, snap
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.remembered import Remembered
 from dimetron.app.tools.surface_snap import on_surface
 from dimetron.document.model import MeshObject
 from dimetron.geometry.camera import Camera, OrthoCamera
@@ -26,7 +27,7 @@ _AXES = (
     ("part", "the selection’s"),
     ("kept", "kept as they are"),
 )
-#: What stays where it is; the last two are not asked of a single point.
+#: What stays where it is when things are turned and resized.
 PIVOTS = (
     ("middle", "the middle"),
     ("base", "the base"),
@@ -41,7 +42,8 @@ class Framing:
 
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
-        self._known: tuple[Mesh, Selection, Floats] | None = None
+        self._axes: Remembered[Floats] = Remembered()
+        self._middle: Remembered[Floats | None] = Remembered()
 
     # Axes.
 
@@ -53,16 +55,10 @@ class Framing:
         """(3, 3) as rows."""
         frame = self.bench.frame
         if frame.axes == "part" and item is not None:
-            return self._own(item.mesh)
+            mesh, part = item.mesh, self.bench.part
+            return self._axes.of((mesh, part), lambda: axes_of(mesh, part))
         known = {"view": frame.view, "kept": frame.kept}.get(frame.axes)
         return WORLD if known is None else known
-
-    def _own(self, mesh: Mesh) -> Floats:
-        """The selection's, found once as long as it stays: every frame asks."""
-        known, part = self._known, self.bench.part
-        if known is None or known[0] is not mesh or known[1] is not part:
-            self._known = known = (mesh, part, axes_of(mesh, part))
-        return known[2]
 
     def look(self, camera: Camera) -> bool:
         """The pointer is in a pane: X runs to the right there, Y up, Z towards whoever looks. True
@@ -86,16 +82,16 @@ class Framing:
 
     # Pivots.
 
-    def fixed(self, item: MeshObject, vertices: Ints, about: str) -> Floats:
-        """The point (3,) that stays, or for "each" the one (k, 3) of each vertex."""
-        if about == "each":
-            return piece_middles(item.mesh, self.bench.part, vertices)
-        if about == "picked":
-            picked = self.bench.frame.pivot
-            if picked is not None:
-                return picked
-            about = "middle"
+    def pivot(self, item: MeshObject, vertices: Ints, about: str) -> Floats:
+        """The point (3,) that stays; what is turned each apart is dragged about its middle."""
+        picked = self.bench.frame.pivot
+        if about == "picked" and picked is not None:
+            return picked
         return fixed_point(item.mesh.positions[vertices], about, self.axes(item))
+
+    def middles(self, item: MeshObject, vertices: Ints) -> Floats:
+        """(k, 3) for each vertex the point that stays, where pieces are turned each apart."""
+        return piece_middles(item.mesh, self.bench.part, vertices)
 
     def pick(self, event: BoardEvent) -> None:
         """Put the pivot where the pointer is: on a vertex, else where points snap to, as deep as it
@@ -134,11 +130,10 @@ class Framing:
         return marks
 
     def _triad(self, item: MeshObject) -> list[Overlay]:
-        vertices = vertices_of(item.mesh, self.bench.kind, self.bench.selected)
-        if not len(vertices):
+        mesh, part = item.mesh, self.bench.part
+        middle = self._middle.of((mesh, part), lambda: _middle(mesh, part))
+        if middle is None:
             return []
-        points = item.mesh.positions[vertices]
-        middle = fixed_point(points, "middle")
         long = 0.2 * float(np.linalg.norm(np.ptp(item.mesh.bounds, axis=0)))
         marks: list[Overlay] = []
         for name, way in zip(AXIS_NAMES, self.axes(item), strict=True):
@@ -146,3 +141,9 @@ class Framing:
             marks.append(Strokes(np.stack([middle, end]), "accent", 1.6))
             marks.append(Label(end, name, "accent", shift=(4.0, -4.0)))
         return marks
+
+
+def _middle(mesh: Mesh, part: Selection) -> Floats | None:
+    """Of what is selected; None of nothing."""
+    vertices = vertices_of(mesh, part.kind, part.indices)
+    return fixed_point(mesh.positions[vertices], "middle") if len(vertices) else None

@@ -99,28 +99,27 @@ class MovingTool(MeshTool):
         vertices: Ints,
         at: Floats,
         px: tuple[float, float],
-        about: str = "middle",
     ) -> Drag:
         """A drag of vertices taken hold of at a point (3,), with those around that go along."""
         soft, weights, axes = self.bench.soft, None, self.framing.axes(item)
         if self._is_soft:
             vertices, weights = going(item.mesh.positions, vertices, soft.mm, soft.shape)
-        fixed = self.framing.fixed(item, vertices, about) if about == "each" else at
+        apart = self.about_point == "each"
+        fixed = self.framing.middles(item, vertices) if apart else at
         return Drag(item, vertices, at, px, weights=weights, axes=axes, fixed=fixed)
 
-    def begun_at(self, event: BoardEvent, about: str) -> bool:
-        """A drag about a pivot of what is selected of the chosen mesh, or of the one under the
+    def begun_at(self, event: BoardEvent) -> bool:
+        """A drag about the pivot of what is selected of the chosen mesh, or of the one under the
         pointer; False if there is nothing to drag."""
         item = aim.chosen_or_at(self.bench, event)
         vertices = select.none() if item is None else self.vertices(item)
         if item is None or not len(vertices) or not self.bench.document.free(item):
             return False
-        self._drag = self._about(item, vertices, event.px, about)
+        self._drag = self._about(item, vertices, event.px)
         return True
 
-    def _about(self, item: MeshObject, vertices: Ints, px: tuple[float, float], about: str) -> Drag:
-        seen = self.framing.fixed(item, vertices, "middle" if about == "each" else about)
-        return self.begun(item, vertices, seen, px, about)
+    def _about(self, item: MeshObject, vertices: Ints, px: tuple[float, float]) -> Drag:
+        return self.begun(item, vertices, self.framing.pivot(item, vertices, self.about_point), px)
 
     @property
     def active(self) -> bool:
@@ -140,14 +139,14 @@ class MovingTool(MeshTool):
         only go along less far."""
         self.bench.move(drag.item.id, drag.moved(by))
 
-    def typed(self, about: str) -> Drag:
-        """What typed numbers move of the chosen mesh, about a pivot. Raises ValueError where
+    def typed(self) -> Drag:
+        """What typed numbers move of the chosen mesh, about the pivot. Raises ValueError where
         nothing is selected."""
         item = self.bench.chosen_mesh
         vertices = select.none() if item is None else self.vertices(item)
         if item is None or not len(vertices):
             raise ValueError(NOTHING_SELECTED)
-        return self._about(item, vertices, (0, 0), about)
+        return self._about(item, vertices, (0, 0))
 
     def commit_moved(self, drag: Drag, by: Callable[[Floats], Floats], label: str) -> None:
         """Make a step of the vertices elsewhere."""

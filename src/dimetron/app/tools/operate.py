@@ -12,7 +12,8 @@ from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
-from dimetron.app.work.numbers import Numbers, counted_on, number_words
+from dimetron.app.work.numbers import Numbers, Wheel, number_words
+from dimetron.app.work.operating import Step
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort
@@ -42,6 +43,7 @@ class Operate(Tool):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._pull: Pull | None = None
+        self._wheel = Wheel()
 
     # By dragging.
 
@@ -155,10 +157,10 @@ class Operate(Tool):
         self.bench.refresh()
         return True
 
-    def wheel(self, steps: int, event: BoardEvent) -> bool:
+    def wheel(self, notches: float, event: BoardEvent) -> bool:
         """One segment more or less, where it has segments."""
         pull = self._pull
-        changed = pull and counted_on(self.operation.parameters, pull.how, steps)
+        changed = pull and self._wheel.turned(self.operation.parameters, pull.how, notches)
         if pull is None or changed is None:
             return False
         self.bench.operating.remember(self.operation, changed)
@@ -177,10 +179,14 @@ class Operate(Tool):
     def _numbers(self) -> Any:
         return self.bench.operating.numbers(self.operation)
 
+    def _step(self) -> Step | None:
+        """The step it made, while its numbers are open."""
+        step = self.bench.operating.step
+        return step if step is not None and step.task.operation is self.operation else None
+
     def _shown(self) -> Numbers | None:
         """What it will be done with; once it is done, the slip has the numbers."""
-        step = self.bench.operating.step
-        if self._pull is None and step is not None and step.task.operation is self.operation:
+        if self._pull is None and self._step() is not None:
             return None
         how = self._numbers if self._pull is None else self._pull.how
         return Numbers(self.operation.parameters, how, self._take)

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from dimetron.app.kit.instrument import Action, Switch
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.inked import on_ink
+from dimetron.app.tools.landing import landed
 from dimetron.counting import counted
 from dimetron.document.model import Document, MeshObject, with_item
 from dimetron.geometry.views import View
@@ -73,11 +73,7 @@ class PlacePart(Tool):
 
     def _set(self, event: BoardEvent, view: View) -> None:
         """Where the last point is to be, as far as a pane shows it."""
-        found = snap.snap(self.bench, event, event.point)
-        place = found.point
-        if found.to in ("", "grid") and "ink" in self.bench.snaps and not event.ctrl:
-            ink = on_ink(self.bench, event, event.point)
-            place = place if ink is None else ink
+        place = landed(self.bench, event, event.point)
         last = self._pairs[-1]
         target, known = last.target.copy(), last.known.copy()
         for axis in view.axes:

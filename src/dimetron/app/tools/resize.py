@@ -31,7 +31,7 @@ class Resize(MovingTool):
         self._factor = 1.0
 
     def press(self, event: BoardEvent) -> bool:
-        return self.picked_at(event) or self.begun_at(event, self.about_point)
+        return self.picked_at(event) or self.begun_at(event)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         self.look(event)
@@ -66,7 +66,7 @@ class Resize(MovingTool):
         self._resize(self._factors(factor), f"Resize to {factor:.4g} times")
 
     def _resize(self, factors: Floats, label: str) -> None:
-        drag = self.typed(self.about_point)
+        drag = self.typed()
         if drag.weights is not None:
             self.commit_moved(drag, edit.scaling(factors, drag.fixed, drag.axes), label)
             return

@@ -7,13 +7,12 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from dimetron.app.kit.instrument import Field, Option
-from dimetron.app.tools import aim, snap
+from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.inked import on_ink
+from dimetron.app.tools.landing import landed
 from dimetron.app.tools.mesh_tool import ALONG_NAMES, dragged_to, nothing_selected
 from dimetron.app.tools.moving_tool import Drag, MovingTool
-from dimetron.app.tools.surface_snap import on_surface
 from dimetron.app.tools.sweeping import WAYS, Sweep
 from dimetron.document.model import MeshObject
 from dimetron.geometry.views import AXIS_NAMES
@@ -114,24 +113,10 @@ class Shape(MovingTool):
         by = now - begin
         leader = drag.leader
         moving = (drag.item.id, drag.vertices)
-        by = self._snapped(event, leader + by, moving) - leader
+        part = self.bench.kind is not Kind.WHOLE
+        by = landed(self.bench, event, leader + by, moving, ink=part) - leader
         way = self.way
         return np.asarray(by if way is None else way * float(by @ way))
-
-    def _snapped(self, event: BoardEvent, to: Floats, moving: tuple[str, Ints]) -> Floats:
-        """Where a part goes: onto the ink of the pane's drawing, else to what points snap to;
-        nowhere else while Control is held."""
-        if event.ctrl:
-            return to
-        if event.view is None:
-            return on_surface(self.bench, event, to, moving).point
-        found = snap.snap(self.bench, event, to, moving)
-        part = self.bench.kind is not Kind.WHOLE
-        if found.to in ("", "grid") and part and "ink" in self.bench.snaps:
-            ink = on_ink(self.bench, event, to)
-            if ink is not None:
-                return ink
-        return found.point
 
     def release(self, event: BoardEvent) -> None:
         if self._sweep is not None:
@@ -188,7 +173,7 @@ class Shape(MovingTool):
 
     def _put(self, axis: int, now: float) -> Callable[[float], None]:
         def enter(value: float) -> None:
-            drag = self.typed("middle")
+            drag = self.typed()
             by = (value - now) * drag.axes[axis]
             label = f"Move {self._what(drag.item)}"
             self.commit_moved(drag, lambda points: points + by, label)

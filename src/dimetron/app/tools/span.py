@@ -9,15 +9,17 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from dimetron.app.tools import aim, pulling, snap
+from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import REACH_PX, BoardEvent
 from dimetron.app.tools.bench import Bench
-from dimetron.app.tools.inked import on_ink
+from dimetron.app.tools.landing import landed
 from dimetron.app.tools.operate import Operate, Pull
-from dimetron.app.work.operating import Step
+from dimetron.app.tools.remembered import Remembered
 from dimetron.mesh.arrays import Floats, MeshError, extent
+from dimetron.mesh.frames import WORLD
+from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.parameters import Parameter, Sort
-from dimetron.mesh.select import vertices_of
+from dimetron.mesh.select import Selection, vertices_of
 from dimetron.render.overlays import Label, Overlay, Strokes
 
 #: A drag of so many pixels turns by a degree, or doubles what is done so many times.
@@ -44,13 +46,9 @@ class Span(Operate):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._held: _Held | None = None
+        self._known: Remembered[Floats | None] = Remembered()
 
     # What it is done to.
-
-    def _step(self) -> Step | None:
-        """The step it made, while its numbers are open."""
-        step = self.bench.operating.step
-        return step if step is not None and step.task.operation is self.operation else None
 
     @property
     def _now(self) -> Any:
@@ -69,6 +67,9 @@ class Span(Operate):
             mesh, part = self.bench.committed.mesh(item.id).mesh, self.bench.part
         else:
             return None
+        return self._known.of((mesh, part), lambda: self._around(mesh, part))
+
+    def _around(self, mesh: Mesh, part: Selection) -> Floats | None:
         try:
             found = self.operation.parts(mesh, part)
         except MeshError:
@@ -124,19 +125,11 @@ class Span(Operate):
         long = float(box[1, axis] - box[0, axis])
         if long < 1e-9:
             return
-        place = self._snapped(event, held, np.eye(3)[axis])
+        to = held.at + WORLD[axis] * pulling.along(event, held.px, held.at, WORLD[axis])
+        # In 3D the middle of the line lies within the mesh, not where one sees its surface.
+        place = to if event.view is None else landed(self.bench, event, to)
         share = held.before + float(place[axis] - held.at[axis]) / long
         self._change(replace(self._now, **{held.station.name: self._apart(held.station, share)}))
-
-    def _snapped(self, event: BoardEvent, held: _Held, way: Floats) -> Floats:
-        to = held.at + way * pulling.along(event, held.px, held.at, way)
-        if event.ctrl or event.view is None:
-            return to
-        found = snap.snap(self.bench, event, to)
-        ink = None
-        if found.to in ("", "grid") and "ink" in self.bench.snaps:
-            ink = on_ink(self.bench, event, to)
-        return found.point if ink is None else ink
 
     def _apart(self, station: Parameter, share: float) -> float:
         """The first one stays before the second."""

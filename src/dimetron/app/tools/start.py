@@ -13,7 +13,7 @@ from dimetron.app.tools import snap
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.mesh_tool import size_fields
-from dimetron.app.work.numbers import Numbers, counted_on
+from dimetron.app.work.numbers import Numbers, Wheel
 from dimetron.document import edits
 from dimetron.document.model import Document, with_item
 from dimetron.geometry.views import AXIS_NAMES, View
@@ -62,6 +62,7 @@ class Start(Tool):
         super().__init__(bench)
         self._how: Any = self.starter.settings()
         self._axis = _Z
+        self._wheel = Wheel()
         self._start: tuple[BoardEvent, Floats] | None = None
         self._shown: tuple[str, _Place] | None = None
         self._made: _Made | None = None
@@ -147,9 +148,9 @@ class Start(Tool):
             self.move(event, pressed=True)
         return True
 
-    def wheel(self, steps: int, event: BoardEvent) -> bool:
+    def wheel(self, notches: float, event: BoardEvent) -> bool:
         """One face round, or across, more or less."""
-        changed = counted_on(self.starter.parameters, self._how, steps)
+        changed = self._wheel.turned(self.starter.parameters, self._how, notches)
         if self._start is None or changed is None:
             return False
         self._how = changed

@@ -33,7 +33,7 @@ class Turn(MovingTool):
 
     def press(self, event: BoardEvent) -> bool:
         self._by = 0.0
-        return self.picked_at(event) or self.begun_at(event, self.about_point)
+        return self.picked_at(event) or self.begun_at(event)
 
     def move(self, event: BoardEvent, pressed: bool) -> None:
         self.look(event)
@@ -70,7 +70,7 @@ class Turn(MovingTool):
         return [Field("Turn by", 0.0, self._enter, kind="angle", hint=hint), *self.soft_fields()]
 
     def _enter(self, degrees: float) -> None:
-        drag = self.typed(self.about_point)
+        drag = self.typed()
         axis = 2 if self.axis is None else self.axis
         self._by = degrees
         self.commit_moved(drag, turning(axis, degrees, drag.fixed, drag.axes), self._words())

@@ -68,7 +68,7 @@ class MeshRows(QWidget):
         self.fade.setPageStep(10)
         self.fade.setTracking(False)
         self.fade.setAccessibleName("Opacity")
-        self.fade.setToolTip("How opaque it is on the board")
+        self.fade.setToolTip("How much it covers of what lies behind it")
         self.fade.valueChanged.connect(self._set_opacity)
         self.health = QLabel()
         self.health.setWordWrap(True)

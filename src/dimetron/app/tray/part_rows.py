@@ -82,17 +82,18 @@ class PartRows(QWidget):
             for number in range(1, len(known) + 2)
             if (words := f"{part.kind.many} {number}") not in known
         )
-        name, said = QInputDialog.getText(
-            self, "Keep what is selected", "Name:", text=self.names.currentText() or usual
-        )
+        name, said = QInputDialog.getText(self, "Keep what is selected", "Name:", text=usual)
         if not said:
             return
+        words = " ".join(name.split())
         try:
-            self._change(with_named(item.mesh, name, part), f"Keep the selection {name.strip()}")
+            mesh = with_named(item.mesh, words, part)
         except MeshError as error:
             self._session.warn(str(error))
             return
-        self.names.setCurrentText(name.strip())
+        self._change(mesh, f"Keep the selection {words}")
+        self.names.setCurrentText(words)
+        self._allow()
 
     def _forget(self) -> None:
         item, name = self._item(), self.names.currentText()

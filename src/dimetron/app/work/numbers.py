@@ -18,15 +18,23 @@ _KINDS = {
 }
 
 
-def counted_on(parameters: Sequence[Parameter], how: Any, steps: int) -> Any:
-    """With the first count that no drag drives so many steps higher, as far as it goes; None where
-    there is no such count."""
-    counts = (p for p in parameters if p.sort is Sort.COUNT and p.drag is None)
-    first = next(counts, None)
-    if first is None:
-        return None
-    value = min(max(getattr(how, first.name) + steps, first.low), first.high)
-    return replace(how, **{first.name: int(value)})
+class Wheel:
+    """What the wheel does to numbers: a notch is one more of the first count that no drag drives.
+    Parts of a notch, as of a touchpad, add up."""
+
+    def __init__(self) -> None:
+        self._left = 0.0
+
+    def turned(self, parameters: Sequence[Parameter], how: Any, notches: float) -> Any:
+        """The numbers afterwards, within their limits; None where there is no such count."""
+        counts = (p for p in parameters if p.sort is Sort.COUNT and p.drag is None)
+        first = next(counts, None)
+        if first is None:
+            return None
+        steps = int(self._left + notches)
+        self._left += notches - steps
+        value = min(max(getattr(how, first.name) + steps, first.low), first.high)
+        return replace(how, **{first.name: int(value)})
 
 
 @dataclass(frozen=True, slots=True)
