@@ -4,46 +4,39 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
-from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.making import Making
 from dimetron.app.tools.picking import on_board
 from dimetron.app.tools.tracing.cutting import Cutting
 from dimetron.app.tools.tracing.grabbed import grabbed
 from dimetron.app.tools.tracing.places import Held, PickedPlaces
 from dimetron.app.work.numbers import Numbers
 from dimetron.document.making import (
-    Maker,
     how_made,
     maker_of,
-    makers,
-    remade_with,
     sources_of,
     with_made,
     with_outline_of,
 )
-from dimetron.document.model import MeshObject, with_item
 from dimetron.document.outline import Outline
 from dimetron.geometry.views import AnyView, View
-from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.solids.stamped import nearest
 from dimetron.render.overlays import Overlay
 
 
-class MakeSolid(Tool):
+class MakeSolid(Making):
     """Choose outlines and what to make of them; the numbers stay open while it is chosen."""
 
+    of = Outline
     shortcut = "Ctrl+J"
     name, title, icon = "make-solid", "Solids", "cube-plus"
     hint = "Click outlines (Shift adds), choose what to make of them, then Enter."
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        self._maker = next(iter(makers().values()))
-        self._numbers: dict[str, Any] = {}
-        self._fault = ""
         self._cutting = Cutting(bench)
         self._places = PickedPlaces(bench, self._held, self._take, self.length)
         #: That was pointed at last.
@@ -60,17 +53,8 @@ class MakeSolid(Tool):
 
     # What is chosen.
 
-    def _outlines(self) -> list[Outline]:
+    def _sources(self) -> list[Outline]:
         return self._cutting.outlines()
-
-    def _made(self) -> MeshObject | None:
-        """The chosen mesh, if it was made of outlines."""
-        item = self.bench.chosen_mesh
-        maker = None if item is None else maker_of(item)
-        return item if maker is not None and maker.of is Outline else None
-
-    def _how(self, maker: Maker) -> Any:
-        return self._numbers.get(maker.name) or maker.settings()
 
     # Pointing.
 
@@ -101,7 +85,7 @@ class MakeSolid(Tool):
     def _catch_depth(self, event: BoardEvent) -> bool:
         """A click in another view says how deep outlines are stamped into the chosen mesh, or how
         deep a slab reaches from them."""
-        outlines = self._outlines()
+        outlines = self._sources()
         view = outlines[0].view if outlines else None
         if not isinstance(view, View) or event.view is None:
             return False
@@ -126,24 +110,8 @@ class MakeSolid(Tool):
 
     # Making.
 
-    def _show(self) -> None:
-        """Preview it, if it can be made."""
-        self._fault = ""
-        outlines = self._outlines()
-        if not outlines:
-            self.bench.cancel()
-            self.bench.refresh()
-            return
-        try:
-            doc, _ = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
-            self.bench.preview(doc)
-        except MeshError as error:
-            self._fault = str(error)
-            self.bench.cancel()
-        self.bench.refresh()
-
     def _make(self) -> None:
-        outlines = self._outlines()
+        outlines = self._sources()
         doc, made = with_made(self.bench.committed, self._maker, outlines, self._how(self._maker))
         name = doc.mesh(made).name
         # What was picked on this one means nothing on another; the numbers do.
@@ -153,27 +121,12 @@ class MakeSolid(Tool):
         self.bench.choose((made,))
         self.bench.refresh()
 
-    def _take(self, how: Any) -> None:
-        """Other numbers: of the chosen mesh, or of what is about to be made."""
-        # What is typed may have been meant for what was chosen a moment ago.
-        meant = next(m for m in makers().values() if m.settings is type(how))
-        self._numbers[meant.name] = how
-        item = self._made()
-        if item is not None:
-            if maker_of(item) is not meant:
-                return
-            doc = remade_with(self.bench.committed, item.id, how)
-            self.bench.commit(doc, f"Make {item.name} anew")
-            self.bench.refresh()
-            return
-        self._show()
-
     def key(self, key: str, event: BoardEvent | None) -> bool:
         if key == "delete" and self._places.on:
             # Nor does it delete the mesh itself while places are picked.
             self._places.drop()
             return True
-        if key == "enter" and self._outlines():
+        if key == "enter" and self._sources():
             self._make()
             return True
         return False
@@ -185,11 +138,6 @@ class MakeSolid(Tool):
         self._places.leave()
         self.bench.cancel()
         return active
-
-    def taken_up(self) -> None:
-        """What is chosen is shown as what it would become."""
-        if self._outlines():
-            self._show()
 
     def put_down(self) -> None:
         self._cutting.asking = False
@@ -206,7 +154,7 @@ class MakeSolid(Tool):
             found = sources_of(self.bench.committed, item)
             outlines = [o for o in found if isinstance(o, Outline)]
             return Held(how_made(item), maker.parameters, outlines)
-        return Held(self._how(self._maker), self._maker.parameters, self._outlines())
+        return Held(self._how(self._maker), self._maker.parameters, self._sources())
 
     def _shown(self) -> Numbers:
         held = self._held()
@@ -216,13 +164,7 @@ class MakeSolid(Tool):
         if self._made() is not None:
             return self._shown().options()
 
-        def choose(value: str) -> None:
-            self._maker = makers()[value]
-            self._show()
-
-        choices = tuple((maker.name, maker.title) for maker in makers().values())
-        what = Option("Make", choices, self._maker.name, choose, listed=True)
-        return (what, *self._shown().options())
+        return (self._maker_option("Make"), *self._shown().options())
 
     def fields(self) -> Sequence[Field]:
         return (*self._shown().fields(), *self._places.fields(), *self._cutting.fields())
@@ -234,15 +176,9 @@ class MakeSolid(Tool):
         item = self._made()
         places = self._places.actions()
         if item is not None:
-
-            def plain() -> None:
-                doc = with_item(self.bench.committed, item.id, made=None)
-                self.bench.commit(doc, f"Make {item.name} plain")
-                self.bench.refresh()
-
             hint = "Its outlines do not change it any more"
-            return (*places, Action("plain", "Make it plain", plain, hint), *self._outlining())
-        ready = bool(self._outlines()) and not self._fault
+            return (*places, self._plain(item, "Make it plain", hint), *self._outlining())
+        ready = bool(self._sources()) and not self._fault
         hint = f"{self._maker.sentence} (Enter)"
         found = (Action("make", "Make it", self._make, hint, ready, True),)
         return (*places, *found, *self._cutting.actions(), *self._outlining())
@@ -271,9 +207,9 @@ class MakeSolid(Tool):
         lines, cut = self._cutting.lines(), self._cutting.mesh()
         if cut is not None and lines:
             return f"{cut.name} can be cut along {', '.join(line.name for line in lines)}."
-        if self._fault and self._outlines():
+        if self._fault and self._sources():
             return self._fault
-        names = [outline.name for outline in self._outlines()]
+        names = [outline.name for outline in self._sources()]
         return f"Of {', '.join(names)}." if names else "No outline is chosen."
 
     def overlays(self) -> Sequence[Overlay]:
