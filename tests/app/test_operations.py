@@ -12,21 +12,25 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QToolButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QToolButton
 
 import dimetron.app.stations
 import dimetron.formats.kinds
 import dimetron.mesh.operations.building
 from dimetron.app.kit.iconset import icon
+from dimetron.app.kit.instrument import Instrument, Option
+from dimetron.app.route.slip import ROOM as SLIP_ROOM
+from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.stations import order
 from dimetron.app.tools.operate import tool_for
+from dimetron.app.work.numbers import Numbers
 from dimetron.document.edits import with_mesh, without_item
 from dimetron.document.model import Document, with_item
 from dimetron.formats import format as formats
 from dimetron.mesh import operation
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.operation import by_name, families, operations
+from dimetron.mesh.operation import Operation, by_name, families, operations
 from dimetron.mesh.parameters import Drag, count, length, switch
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind, Selection
@@ -485,3 +489,32 @@ def test_what_is_added_often_is_added_in_one_module(made_up: None) -> None:
     assert "madeup" in formats.writers()
     assert [s.name for s in order.stations()][-2:] == ["weigh", "hand-off"]
     assert "lift=MM" in page()
+
+
+def test_every_choice_in_the_slip_can_be_read(hand: Hand) -> None:
+    panel = ToolPanel(hand.session, in_rows=True, room=SLIP_ROOM)
+    panel.setFixedWidth(SLIP_ROOM)
+    panel.show()
+    lists = 0
+    for one in operations().values():
+        panel.show_tool(_Choices(one))
+        turn()
+        for button in panel.findChildren(QToolButton):
+            wide = button.fontMetrics().horizontalAdvance(button.text())
+            assert wide <= button.width(), f"{one.name}: {button.text()}"
+        lists += sum(box.isVisible() for box in panel.findChildren(QComboBox))
+    assert lists > 2, "those that do not fit unfold"
+    panel.close()
+
+
+class _Choices(Instrument):
+    """The choices of an operation alone."""
+
+    name, title, icon, hint = "choices", "Choices", "", ""
+
+    def __init__(self, operation: Operation) -> None:
+        self._operation = operation
+
+    def options(self) -> list[Option]:
+        how = self._operation.made()
+        return Numbers(self._operation.parameters, how, lambda _: None).options()

@@ -75,6 +75,10 @@ class _LastDone(Instrument):
         return "\n".join(note.words for note in self._step.notes)
 
 
+#: How wide it is inside.
+ROOM = 166
+
+
 class Slip(QFrame):
     """Where there is no room for its numbers beside those of another tool it is folded to a line;
     ``unfolded`` tells that it is opened, or closed again, by hand."""
@@ -87,7 +91,7 @@ class Slip(QFrame):
         self._operating = operating
         self._title = QLabel()
         self._title.setProperty("class", "familyTitle")
-        self.panel = ToolPanel(session, in_rows=True)
+        self.panel = ToolPanel(session, in_rows=True, room=ROOM)
         self._close = quiet("Leave the numbers as they are", 15)
         self._close.clicked.connect(operating.close)
         self._fold = quiet("Its numbers", 15)

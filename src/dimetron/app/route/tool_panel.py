@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont, QFontMetrics
 from PySide6.QtWidgets import (
     QApplication,
     QBoxLayout,
@@ -31,11 +32,13 @@ from dimetron.app.work.session import Session
 
 #: More choices than this do not fit side by side.
 _SIDE_BY_SIDE = 4
+#: How wide the panel is in the route; the size of the words of choices, and what is beside them.
+_ROOM, _CHOICE_PX, _LEAST_PAD = 186, 12, 2
 #: Acts with longer names than this do not stand beside another.
 _HALF_ROW = 14
 _STEPS = 400
-#: Choices of no more letters, and names of no more, stand in one row where values do.
-_BESIDE, _NAME_BESIDE = 14, 14
+#: Where values stand beside names these have so much of the room, and are not longer than that.
+_BESIDE, _NAME_BESIDE = 0.58, 14
 #: The list of a choice is no wider than that, in pixels.
 _WIDEST_LIST = 460
 
@@ -73,10 +76,10 @@ class ToolPanel(QWidget):
 
     acted = Signal()
 
-    def __init__(self, session: Session, in_rows: bool = False) -> None:
-        """in_rows: each value beside its name, not below it."""
+    def __init__(self, session: Session, in_rows: bool = False, room: int = _ROOM) -> None:
+        """in_rows: each value beside its name, not below it; room: how wide it is, in pixels."""
         super().__init__()
-        self._session = session
+        self._session, self._room = session, room
         self.in_rows = in_rows
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 1, 0, 7)
@@ -205,17 +208,29 @@ class ToolPanel(QWidget):
         row = QWidget()
         words = QLabel(option.name)
         words.setProperty("class", "small soft")
-        beside = self.in_rows and _short(option)
+        listed = option.listed or not self._fits(option, self._room)
+        beside = self.in_rows and len(option.name) <= _NAME_BESIDE
+        beside = beside and (listed or self._fits(option, self._room * _BESIDE))
         line: QBoxLayout = QHBoxLayout(row) if beside else QVBoxLayout(row)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(6 if beside else 2)
         line.addWidget(words, 2)
         words.setVisible(beside or not (self.in_rows and option.plain))
-        if option.listed or len(option.choices) > _SIDE_BY_SIDE:
+        if listed:
             line.addWidget(self._list(option, number), 3)
         else:
             line.addLayout(self._side_by_side(row, option, number), 3)
         return row
+
+    def _fits(self, option: Option, room: float) -> bool:
+        """Whether its choices can all be read side by side."""
+        font = QFont(self.font())
+        font.setPixelSize(_CHOICE_PX)
+        metrics, total = QFontMetrics(font), sum(_share(title) for _, title in option.choices)
+        return len(option.choices) <= _SIDE_BY_SIDE and all(
+            metrics.horizontalAdvance(title) + _LEAST_PAD <= room * _share(title) / total
+            for _, title in option.choices
+        )
 
     def _list(self, option: Option, number: int) -> QComboBox:
         box = QComboBox()
@@ -246,13 +261,15 @@ class ToolPanel(QWidget):
             button.setProperty("value", value)
             button.setToolTip(f"{option.name}: {title}")
             room = 2 if self.in_rows else 3
-            button.setStyleSheet(f"padding: {room}px 0; font-size: 12px; font-weight: 400;")
+            button.setStyleSheet(
+                f"padding: {room}px 0; font-size: {_CHOICE_PX}px; font-weight: 400;"
+            )
             button.setMinimumWidth(10)
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _=False, value=value: self._choose(number, value))
             group.addButton(button)
             # Shares of the row follow the words in them.
-            line.addWidget(button, len(title) + 4)
+            line.addWidget(button, _share(title))
         self._options.append(group)
         return line
 
@@ -371,12 +388,9 @@ class ToolPanel(QWidget):
             self._session.warn(str(error))
 
 
-def _short(option: Option) -> bool:
-    """Whether its choices have room beside its name: as a list, or in a few letters."""
-    if option.listed or len(option.choices) > _SIDE_BY_SIDE:
-        return len(option.name) <= _NAME_BESIDE
-    letters = sum(len(title) for _, title in option.choices)
-    return letters <= _BESIDE and len(option.name) <= _NAME_BESIDE
+def _share(title: str) -> int:
+    """What of a row is a choice's: more where its word is longer."""
+    return len(title) + 4
 
 
 def _emptied(layout: QLayout) -> None:

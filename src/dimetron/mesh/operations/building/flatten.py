@@ -15,9 +15,9 @@ from dimetron.mesh.parameters import angle, choice
 from dimetron.mesh.select import Kind, Selection, vertices_of
 from dimetron.mesh.turning import rotation
 
-_TO = (("best", "their best plane"), ("x", "one X"), ("y", "one Y"), ("z", "one Z"))
-_AT = (("middle", "the middle"), ("low", "the lowest"), ("high", "the highest"), ("zero", "zero"))
-_ALONG = (("straight", "straight"), ("square", "square to it"))
+_TO = (("best", "best"), ("x", "one X"), ("y", "one Y"), ("z", "one Z"))
+_AT = (("middle", "middle"), ("low", "low"), ("high", "high"), ("zero", "zero"))
+_ALONG = (("straight", "straight"), ("square", "square"))
 #: A plane that is tilted so far is never met by what goes straight, as a cosine.
 _LEVEL = 0.02
 
