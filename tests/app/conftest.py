@@ -30,6 +30,7 @@ from dimetron.document.model import Document, source_from
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.geometry.views import View
 from dimetron.imaging.read import probe
+from dimetron.mesh.mesh import Mesh
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -84,6 +85,15 @@ class Hand:
         """Until the frame that shows the present state is drawn."""
         self.board.repaint()
         turn()
+
+    def model(self, mesh: Mesh, name: str) -> None:
+        """A project with just this mesh, which is chosen in the station Model."""
+        doc, id_ = edits.with_mesh(Document(), mesh, name)
+        self.session.open(doc, None)
+        self.window.navigation.take("shape")
+        self.session.choose((id_,))
+        self.board.fit_all()
+        self.settle()
 
     def at(self, slot: str, world: tuple[float, float, float]) -> QPoint:
         """The board pixel where a pane shows a world point."""

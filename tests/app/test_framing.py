@@ -8,7 +8,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QComboBox
 
 from dimetron.document.edits import with_mesh
-from dimetron.document.model import Document
 from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.primitives import box
@@ -24,12 +23,7 @@ def two(hand: Hand) -> Hand:
     """Two boxes in one mesh, the second turned by 30 degrees about Y."""
     second = box((60, -10, 20), (100, 10, 40))
     tilted = second.with_positions(turning(1, 30, np.array([80.0, 0, 30]))(second.positions))
-    doc, id_ = with_mesh(Document(), joined([box((-40, -10, 0), (0, 10, 40)), tilted]), "two")
-    hand.session.open(doc, None)
-    hand.window.navigation.take("shape")
-    hand.session.choose((id_,))
-    hand.board.fit_all()
-    hand.settle()
+    hand.model(joined([box((-40, -10, 0), (0, 10, 40)), tilted]), "two")
     return hand
 
 

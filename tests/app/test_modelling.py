@@ -21,7 +21,7 @@ from dimetron.demo import can
 from dimetron.demo.project import project
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh, without_item
-from dimetron.document.model import Document, with_item
+from dimetron.document.model import with_item
 from dimetron.formats.export import export
 from dimetron.geometry.views import View
 from dimetron.mesh.evening import uneven
@@ -193,12 +193,7 @@ def test_the_watering_can_is_modelled_over_its_drawings(laid: Hand) -> None:
 def grid(hand: Hand) -> Hand:
     """A box of three quads along each edge, about the middle, chosen in the Model station."""
     body = by_name("loops")(box((-30, -30, 0), (30, 30, 60)), loops=2).mesh
-    doc, id_ = with_mesh(Document(), body, "body")
-    hand.session.open(doc, None)
-    hand.window.navigation.take("shape")
-    hand.session.choose((id_,))
-    hand.board.fit_all()
-    hand.settle()
+    hand.model(body, "body")
     return hand
 
 

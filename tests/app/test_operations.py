@@ -40,12 +40,7 @@ from tests.app.conftest import Hand, turn
 
 @pytest.fixture
 def boxed(hand: Hand) -> Hand:
-    doc, id_ = with_mesh(Document(), box((-20, -20, 0), (20, 20, 40)), "body")
-    hand.session.open(doc, None)
-    hand.window.navigation.take("shape")
-    hand.session.choose((id_,))
-    hand.board.fit_all()
-    hand.settle()
+    hand.model(box((-20, -20, 0), (20, 20, 40)), "body")
     return hand
 
 
