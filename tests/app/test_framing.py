@@ -229,3 +229,31 @@ def test_a_turn_goes_the_way_the_pointer_does(two: Hand) -> None:
         sideways = before[:, right] * (1 if hand.at(pane, (9, 9, 9)).x() > middle.x() else -1)
         assert (by[sideways > 20, up] < 0).all() and by[:, up].min() < -1, pane
         hand.session.undo()
+
+
+def test_control_lends_snapping_where_nothing_is_snapped_to(two: Hand) -> None:
+    hand = two
+    doc, _ = with_mesh(hand.doc, box((140, -10, 0), (160, 10, 70)), "post")
+    hand.session.open(doc, None)
+    hand.board.fit_all()
+    hand.session.choose((hand.doc.meshes[0].id,))
+    hand.window.commands.run("kind.whole")
+    hand.window.commands.run("tool.shape")
+    # Taken hold of near its corner, that is brought near the post's.
+    near, corner = (hand.at("elevation", (-x, -10, x)) for x in (37, 40))
+    beside = hand.at("elevation", (140, -10, 70)) + QPoint(3, 2) + (near - corner)
+
+    def left(keys: Qt.KeyboardModifier) -> float:
+        hand.drag(near, beside, keys=keys)
+        assert hand.session.history.undo_label == "Move two"
+        found = float(mesh(hand).positions[:8].min(axis=0)[0])
+        hand.session.undo()
+        return found
+
+    plain = Qt.KeyboardModifier.NoModifier
+    hand.window.commands.run("snap.ink")
+    assert left(plain) != pytest.approx(140, abs=0.1)
+    assert left(CTRL) == pytest.approx(140)
+    hand.window.commands.run("snap.vertex")
+    assert left(plain) == pytest.approx(140)
+    assert left(CTRL) != pytest.approx(140, abs=0.1)
