@@ -10,13 +10,14 @@ import sys, pkgutil, importlib
 for name in ("PySide6", "shiboken6"):
     sys.modules[name] = None
 import dimetron
-for package in ("geometry", "imaging", "mesh", "document", "formats", "render", "demo"):
+for package in (
+    "geometry", "imaging", "mesh", "document", "formats", "render", "demo", "registration",
+    "outlines", "app.tools",
+):
     module = importlib.import_module(f"dimetron.{package}")
     for found in pkgutil.walk_packages(module.__path__, module.__name__ + "."):
         importlib.import_module(found.name)
 import dimetron.cli
-import dimetron.app.tools.shape, dimetron.app.tools.operate, dimetron.app.tools.resize
-import dimetron.app.tools.place, dimetron.app.tools.lengths
 import dimetron.app.board.layout, dimetron.app.board.sight, dimetron.app.board.canvas
 print("ok")
 """

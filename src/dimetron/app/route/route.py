@@ -28,9 +28,10 @@ from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.stations.order import stations
 from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.work.commands import Command, Commands
-from dimetron.app.work.operating import Operating, Step
+from dimetron.app.work.operating import Operating
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
+from dimetron.app.work.step import Step
 from dimetron.geometry.units import format_area, format_length
 from dimetron.mesh.measures import measured
 from dimetron.mesh.operation import Family, families

@@ -14,8 +14,9 @@ from dimetron.app.kit.instrument import Action, Field, Instrument, Option, Switc
 from dimetron.app.kit.theme import Theme
 from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.work.numbers import Numbers
-from dimetron.app.work.operating import Operating, Step
+from dimetron.app.work.operating import Operating
 from dimetron.app.work.session import Session
+from dimetron.app.work.step import Step
 from dimetron.mesh.edited import Note
 from dimetron.mesh.select import Kind
 

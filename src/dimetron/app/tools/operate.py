@@ -13,7 +13,7 @@ from dimetron.app.tools import aim, pulling
 from dimetron.app.tools.base import AXIS_KEYS, BoardEvent, Tool, far_apart
 from dimetron.app.tools.bench import Bench
 from dimetron.app.work.numbers import Numbers, Wheel, number_words
-from dimetron.app.work.operating import Step
+from dimetron.app.work.step import Step
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.operation import Operation
 from dimetron.mesh.parameters import Drag, Parameter, Sort
