@@ -58,3 +58,20 @@ def test_what_no_mesh_is_chosen_for_is_not_made(grid: Hand) -> None:
     assert len(hand.session.document.meshes) == 2
     hand.key(Qt.Key.Key_Escape)
     assert len(hand.session.document.meshes) == 1, "dropped"
+
+
+def test_copies_stand_round_the_place_that_is_picked(grid: Hand) -> None:
+    hand = grid
+    hand.window.commands.run("tool.linked-copies")
+    hand.settle()
+    with pytest.raises(StopIteration):
+        hand.field("X")
+    hand.click(hand.at("elevation", (30, -30, 20)), Qt.KeyboardModifier.ControlModifier)
+    right = hand.session.document.meshes[1].mesh.bounds[1, 0]
+    assert 80 < right < 120, "beyond the axis from the first"
+    hand.type_into(hand.field("X"), "50")
+    hand.type_into(hand.field("Copies"), "2")
+    hand.key(Qt.Key.Key_Return)
+    body, copies = hand.doc.meshes
+    turned = 100 - body.mesh.bounds[::-1, 0]
+    assert np.allclose(copies.mesh.bounds[:, 0], turned), "half a turn round the axis through 50"

@@ -35,13 +35,17 @@ _RINGS = 3
 _POINTS, _TIMES, _HELD = 300_000, 4, 0.1
 
 
-def limit_weights(mesh: Mesh) -> csr_matrix:
-    """(m, n) the points of the smooth surface at the vertices of its second level, by the cage's;
-    the cage's own come first. Of a part of a mesh rather than of one with many faces. Raises
-    MeshError if it is too large."""
+def limit_weights(mesh: Mesh, rows: Ints | None = None) -> csr_matrix:
+    """(m, n) the points of the smooth surface at the vertices of its second level, or at some of
+    them (m,), by the cage's; the cage's own come first, then those in the middle of its edges and
+    faces. Of a part of a mesh rather than of one with many faces. Raises MeshError if it is too
+    large."""
     smooth = smooth_of(mesh, _LEVELS)
     first, last = smooth.levels
-    return _limit(last.finer, last.sharp, last.peaks) @ (last.weights @ first.weights)
+    limit = _limit(last.finer, last.sharp, last.peaks)
+    if rows is not None:
+        return limit[rows] @ last.weights @ first.weights
+    return limit @ (last.weights @ first.weights)
 
 
 def _limit(t: Topology, sharp: Floats, peaks: Floats) -> csr_matrix:
@@ -71,7 +75,7 @@ def _limit(t: Topology, sharp: Floats, peaks: Floats) -> csr_matrix:
 
 
 @dataclass(frozen=True, eq=False)
-class _Part:
+class Part:
     """Some faces of a mesh as one of their own. vertices (k,): its vertices as the whole counts
     them."""
 
@@ -79,13 +83,13 @@ class _Part:
     vertices: Ints
 
 
-def _part_around(mesh: Mesh, faces: Ints, rings: int) -> _Part:
+def part_around(mesh: Mesh, faces: Ints, rings: int) -> Part:
     """The faces (k,) and those around them, ring after ring."""
     t = mesh.topology
     for _ in range(rings):
         faces = grown(mesh, Selection(Kind.FACE, faces))
     rest = np.setdiff1d(np.arange(t.face_count), faces)
-    return _Part(without_faces(mesh, rest).mesh, vertices_of(mesh, Kind.FACE, faces))
+    return Part(without_faces(mesh, rest).mesh, vertices_of(mesh, Kind.FACE, faces))
 
 
 def surface_kept(before: Mesh, after: Mesh, faces: Ints) -> Mesh:
@@ -94,10 +98,10 @@ def surface_kept(before: Mesh, after: Mesh, faces: Ints) -> Mesh:
     nearly as this cage can have it."""
     t = after.topology
     new = np.unique(t.corner_face[t.corners >= len(before.positions)])
-    free, around = _part_around(after, new, 1).vertices, _part_around(after, new, _RINGS)
+    free, around = part_around(after, new, 1).vertices, part_around(after, new, _RINGS)
     number = np.full(t.vertex_count, -1)
     number[around.vertices] = np.arange(len(around.vertices))
-    old = _Old(_part_around(before, faces, _RINGS + 1).mesh)
+    old = _Old(part_around(before, faces, _RINGS + 1).mesh)
     return after.with_moved(free, _fitted(around.mesh, number[free], old))
 
 

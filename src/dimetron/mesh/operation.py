@@ -74,6 +74,10 @@ class Operation:
         """The parameters that a drag drives, each by its own way; the first one is shown at it."""
         return tuple(p for p in self.parameters if p.drag is not None)
 
+    def driven(self, how: Any) -> tuple[Parameter, ...]:
+        """Those of them that count with parameters ``how``."""
+        return tuple(p for p in self.dragged if p.counts(how))
+
     @property
     def stations(self) -> tuple[Parameter, ...]:
         """The parameters that say where on an axis it begins and ends."""

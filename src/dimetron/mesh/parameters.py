@@ -55,6 +55,12 @@ class Parameter:
     choices: tuple[tuple[str, str], ...] = ()
     #: Where on an axis, as a share of what it is done to: 0 lowest, 1 highest.
     station: bool = False
+    #: It counts only while another parameter, a choice, has this value: (its name, the value).
+    when: tuple[str, str] | None = None
+
+    def counts(self, how: Any) -> bool:
+        """Whether it has a say in what these parameters ``how`` do."""
+        return self.when is None or getattr(how, self.when[0]) == self.when[1]
 
     def checked(self, value: Any) -> Any:
         """The value as it is kept. Raises MeshError for one that has no meaning."""
@@ -98,7 +104,7 @@ def _field(sort: Sort, default: Any, given: dict[str, Any]) -> Any:
 
 
 def length(default: float, **given: Any) -> Any:
-    """A length in mm. given: title, hint, low, high, drag."""
+    """A length in mm. given: title, hint, low, high, drag, when."""
     return _field(Sort.LENGTH, default, given)
 
 

@@ -94,12 +94,13 @@ class Framing:
         return piece_middles(item.mesh, self.bench.part, vertices)
 
     def pick(self, event: BoardEvent) -> None:
-        """Put the pivot where the pointer is: on a vertex, else where points snap to, as deep as it
-        was."""
-        self.bench.frame.pivot = self._place(event)
+        """Put the pivot where the pointer is."""
+        self.bench.frame.pivot = self.place(event)
         self.bench.refresh()
 
-    def _place(self, event: BoardEvent) -> Floats:
+    def place(self, event: BoardEvent) -> Floats:
+        """(3,) where the pointer is: on a vertex, else where points snap to, as deep as the pivot
+        was."""
         item = self.bench.chosen_mesh
         part = None if item is None else aim.part_at(self.bench, item, Kind.VERTEX, event)
         if part is not None:

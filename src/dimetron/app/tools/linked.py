@@ -7,10 +7,13 @@ from collections.abc import Sequence
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent
+from dimetron.app.tools.bench import Bench
+from dimetron.app.tools.framing import Framing
 from dimetron.app.tools.making import Making
 from dimetron.app.work.numbers import Numbers
 from dimetron.document.making import how_made, maker_of, with_made
 from dimetron.document.model import MeshObject
+from dimetron.mesh.operations.copies.radial import Radial
 
 
 class LinkedCopies(Making):
@@ -20,13 +23,21 @@ class LinkedCopies(Making):
     family = "copies"
     selects = False
     name, title, icon = "linked-copies", "Linked copies", "linked"
-    hint = "Choose how, then Enter: the copies follow the mesh. Click a mesh to copy another one."
+    hint = "Enter makes them. Click a mesh to copy it; Ctrl and a click lays the axis there."
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._framing = Framing(bench)
 
     def _sources(self) -> Sequence[MeshObject]:
         item = self.bench.chosen_mesh
         return () if item is None or self._made() is not None else (item,)
 
     def press(self, event: BoardEvent) -> bool:
+        how = self._shown().how
+        if event.ctrl and isinstance(how, Radial):
+            self._take(how.through(self._framing.place(event)))
+            return True
         hit = aim.mesh_at(self.bench.committed, event)
         if hit is None:
             return False

@@ -92,7 +92,7 @@ class Operate(Tool):
             self.bench.operating.preview(pull.how)
 
     def _dragged(self, pull: Pull, event: BoardEvent) -> Any:
-        values = {p.name: self._driven(p, pull, event) for p in self.operation.dragged}
+        values = {p.name: self._driven(p, pull, event) for p in self.operation.driven(pull.how)}
         return replace(pull.how, **values)
 
     def _driven(self, parameter: Parameter, pull: Pull, event: BoardEvent) -> Any:
@@ -133,7 +133,7 @@ class Operate(Tool):
 
     def _is_nothing(self, how: Any) -> bool:
         """Whether the drag led back to where nothing is done."""
-        return abs(float(getattr(how, self.operation.dragged[0].name))) < 1e-9
+        return abs(float(getattr(how, self.operation.driven(how)[0].name))) < 1e-9
 
     def abandon(self) -> bool:
         active, self._pull = self._pull is not None, None
@@ -242,9 +242,10 @@ class Operate(Tool):
         return (Action("do", self.operation.title, run, "Do it with these numbers", main=True),)
 
     def overlays(self) -> Sequence[Overlay]:
-        pull, driven = self._pull, self.operation.dragged[0]
+        pull = self._pull
         if pull is None or not pull.dragging:
             return ()
+        driven = self.operation.driven(pull.how)[0]
         words = number_words((driven,), pull.how, self.unit())[0]
         way = self._way(pull)
         if way is None or driven.drag is not Drag.ALONG:

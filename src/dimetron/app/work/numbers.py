@@ -57,7 +57,7 @@ class Numbers:
                 p.hint,
             )
             for p in self.parameters
-            if p.sort in _KINDS
+            if p.sort in _KINDS and p.counts(self.how)
         ]
 
     def options(self) -> list[Option]:

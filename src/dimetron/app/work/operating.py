@@ -219,7 +219,9 @@ class Operating(QObject):
         return doc
 
     def _label(self, operation: Operation, how: Any) -> str:
-        words = number_words(operation.parameters[:1], how, self._session.document.unit)
+        first = next((p for p in operation.parameters if p.counts(how)), None)
+        told = () if first is None else (first,)
+        words = number_words(told, how, self._session.document.unit)
         return " ".join([operation.title, *words])
 
     def _ask(self, task: Task, how: Any, keep: Callable[[Edited], None]) -> None:

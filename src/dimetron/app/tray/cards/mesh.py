@@ -101,10 +101,11 @@ class MeshCard(SizedCard):
             how = how_made(item)
         except ValueError:
             return f"Made of {', '.join(names)}."
-        numbers = number_words(maker.parameters, how, doc.unit)
+        counts = tuple(p for p in maker.parameters if p.counts(how))
+        numbers = number_words(counts, how, doc.unit)
         told = [
             words if p.sort in (Sort.CHOICE, Sort.SWITCH) else f"{p.title} {words}"
-            for p, words in zip(maker.parameters, numbers, strict=True)
+            for p, words in zip(counts, numbers, strict=True)
             if p.sort is not Sort.PLACES or getattr(how, p.name)
         ]
         return f"Made of {', '.join(names)}, which it follows: {', '.join(told)}."

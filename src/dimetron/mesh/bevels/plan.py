@@ -17,13 +17,16 @@ from dimetron.mesh.mesh import Mesh
 
 #: Sharper corners than this sine are taken as this sharp, so that points stay near.
 _LEAST_SINE = 0.1
+#: And edges that turn by less than this (1 - cosine) as turning by so much.
+_LEAST_TURN = 0.3
 
 
 class Around:
     """The corners (k,) at the ends of bevelled edges and their sectors (k,). starts, ends (k,):
-    whether the corner's own edge, or the one that leads to it, is bevelled."""
+    whether the corner's own edge, or the one that leads to it, is bevelled. shares (e,): how wide
+    each edge's band is for a width of one."""
 
-    def __init__(self, mesh: Mesh, edges: Ints) -> None:
+    def __init__(self, mesh: Mesh, edges: Ints, shares: Floats) -> None:
         t = mesh.topology
         self.mesh, self.t, self.edges = mesh, t, edges
         cut = np.zeros(len(t.edges), bool)
@@ -32,6 +35,8 @@ class Around:
         before = t.previous_corner[self.corners]
         self.sector = sectors(t, self.corners, cut)
         self.own, self.into = t.corner_edge[self.corners], t.corner_edge[before]
+        self._share = np.ones(len(t.edges))
+        self._share[edges] = shares
         self.starts, self.ends = cut[self.own], cut[self.into]
         p, at = mesh.positions, t.corners[self.corners]
         self.vertex = at
@@ -39,12 +44,17 @@ class Around:
         self._in = unit(p[t.corners[before]] - p[at])
         self._normal = mesh.face_normals[t.corner_face[self.corners]]
 
+    def share(self, corners: Ints, start: bool) -> Floats:
+        """(k,) how wide the own edge's band is, or that of the one that leads there."""
+        return self._share[(self.own if start else self.into)[corners]]
+
     def beside(self, corners: Ints, start: bool) -> Floats:
         """(k, 3) along the other edge of some of the corners, for a width of one away from the own
         edge (start) or from the one that leads there."""
         out, into = self._out[corners], self._in[corners]
         sine = np.linalg.norm(np.cross(out, into), axis=1).clip(_LEAST_SINE, None)
-        return np.asarray((into if start else out) / sine[:, None])
+        long = self.share(corners, start) / sine
+        return np.asarray((into if start else out) * long[:, None])
 
     def inward(self, corners: Ints, start: bool) -> Floats:
         """(k, 3) within the face, square to the own edge or to the one that leads there."""
@@ -121,9 +131,7 @@ def _points(around: Around) -> _Points:
     middle = single & both
     a[middle] = (a[middle] + b[middle]) / 2
     far = both & ~same & (size != 2)
-    d, e = around.inward(begins[far], True), around.inward(leads[far], False)
-    open_ = np.maximum(1 + (d * e).sum(axis=1), 2 * _LEAST_SINE**2)
-    a[far] = (d + e) / open_[:, None]
+    a[far] = _as_far_from_both(around, begins[far], leads[far])
     lone = single & (begins < 0)
     a[lone] = b[lone]
     has_a, has_b = single | (begins >= 0), ~single & (leads >= 0)
@@ -140,6 +148,17 @@ def _points(around: Around) -> _Points:
         leads,
         single,
     )
+
+
+def _as_far_from_both(around: Around, begins: Ints, leads: Ints) -> Floats:
+    """(k, 3) to the point that lies as far from each of two edges as its band is wide."""
+    d, e = around.inward(begins, True), around.inward(leads, False)
+    one, two = around.share(begins, True), around.share(leads, False)
+    cosine = (d * e).sum(axis=1)
+    mean = (one + two) / 2 / np.maximum(1 + cosine, 2 * _LEAST_SINE**2)
+    # Two edges that run on into each other cannot have bands of two widths.
+    more = (one - two) / 2 / np.maximum(1 - cosine, _LEAST_TURN)
+    return np.asarray(d * (mean + more)[:, None] + e * (mean - more)[:, None])
 
 
 def planned(around: Around) -> Plan:
