@@ -10,7 +10,7 @@ import trimesh
 from dimetron.cli import main
 from dimetron.demo import can, project
 from dimetron.document import edits
-from dimetron.document.blocking import blocked, missed, outlined
+from dimetron.document.blocking import blocked, fit_of_block, outlined
 from dimetron.document.container import load, save
 from dimetron.document.model import Document, with_item
 from dimetron.document.outline import with_outline
@@ -76,7 +76,7 @@ def test_a_mesh_without_the_opening_misses_it(can_file: Path) -> None:
     plain = outlined(doc)
     pierced = outlined(with_item(doc, hole, opening=True))
     whole = blocked(plain, quads=False)
-    by_view = {one.drawing.view: one.most for one in missed(whole, pierced)}
+    by_view = {one.drawing.view: one.miss.largest for one in fit_of_block(whole, pierced)}
     assert by_view[View.RIGHT] > 25 > by_view[View.FRONT]
 
 

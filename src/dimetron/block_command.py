@@ -7,8 +7,9 @@ from typing import Any
 
 from dimetron import console
 from dimetron.document import edits
-from dimetron.document.blocking import Missed, blocked, missed, outlined
+from dimetron.document.blocking import blocked, fit_of_block, outlined
 from dimetron.document.container import load, save
+from dimetron.document.fitting import Fit
 from dimetron.document.model import Document
 from dimetron.formats.export import export
 from dimetron.formats.format import standard
@@ -29,7 +30,7 @@ def run(given: argparse.Namespace) -> int:
     outlines = outlined(doc)
     console.progress("Making the solid…")
     mesh = blocked(outlines, given.what == "quads")
-    off = missed(mesh, outlines)
+    fits = fit_of_block(mesh, outlines)
     with_block, _ = edits.with_mesh(doc, mesh, _NAME)
     if given.out.suffix.lower() == ".dimetron":
         save(with_block, given.out)
@@ -40,21 +41,24 @@ def run(given: argparse.Namespace) -> int:
     told: dict[str, Any] = {
         "faces": mesh.topology.face_count,
         "volume_mm3": round(health(mesh).volume_mm3 or 0.0, 3),
-        "views": [_told(one) for one in off],
+        "views": [_told(one) for one in fits],
     }
     if given.json:
         console.say_json(told)
         return 0
     console.say(f"{told['faces']} faces, {told['volume_mm3'] / 1000:.1f} cm³")
-    for one in off:
-        console.say(f"{one.drawing.name}: {one.mean:.2f} mm off, at most {one.most:.2f}")
+    for one in fits:
+        assert one.miss is not None
+        miss = one.miss
+        console.say(f"{one.drawing.name}: {miss.mean:.2f} mm off, at most {miss.largest:.2f}")
     return 0
 
 
-def _told(one: Missed) -> dict[str, Any]:
+def _told(one: Fit) -> dict[str, Any]:
+    assert one.miss is not None
     return {
         "view": one.drawing.view.key,
         "drawing": one.drawing.name,
-        "mean_mm": round(one.mean, 4),
-        "max_mm": round(one.most, 4),
+        "mean_mm": round(one.miss.mean, 4),
+        "max_mm": round(one.miss.largest, 4),
     }

@@ -33,7 +33,7 @@ PICTURES = {
 }
 COMMANDS = (
     *("demo", "info", "split", "register", "render", "export", "bring", "mesh", "trace"),
-    "block",
+    *("block", "check"),
 )
 UNITS = ("mm", "cm", "m", "in", "ft")
 PROJECTIONS = ("third-angle", "first-angle")
@@ -122,6 +122,11 @@ def _outline_parsers(commands: Any) -> None:
         "--what", choices=("hull", "quads"), default="hull", help="as cut, or as even quads"
     )
     block.add_argument("--json", action="store_true")
+    check = commands.add_parser(
+        "check", help="how far meshes miss their drawings, and their health"
+    )
+    check.add_argument("project", type=Path)
+    check.add_argument("--json", action="store_true")
 
 
 def _operations() -> str:
@@ -239,6 +244,7 @@ def _run(given: argparse.Namespace) -> int:
         "mesh": _mesh,
         "trace": _trace,
         "block": _block,
+        "check": _check,
     }[given.command]
     try:
         return work(given)
@@ -440,4 +446,14 @@ def _block(given: argparse.Namespace) -> int:
     except (OutlineError, MeshError) as error:
         raise Fault(f"{given.project}: {_as_clause(str(error))}") from error
     except ExportError as error:
+        raise Fault(str(error)) from error
+
+
+def _check(given: argparse.Namespace) -> int:
+    from dimetron import check_command
+    from dimetron.mesh.arrays import MeshError
+
+    try:
+        return check_command.run(given)
+    except (check_command.CheckFault, MeshError) as error:
         raise Fault(str(error)) from error

@@ -7,29 +7,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dimetron.document.fitting import Fit, counter, fit_of, inked, named, openings_in
 from dimetron.document.model import Document, Drawing
-from dimetron.document.outline import outlines_of, polygons, whole_paths
 from dimetron.document.pictures import pyramid_of
-from dimetron.geometry.views import AnyView
+from dimetron.fit.miss import Drawn
+from dimetron.fit.modelled import modelled
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.seen_outline import outline_of
 from dimetron.mesh.solids.common import common
 from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.nets import even_quads
 from dimetron.mesh.solids.seen import Seen, box_of
-from dimetron.mesh.solids.within import signed_area
-from dimetron.outlines.apart import apart
-from dimetron.outlines.path import OutlineError, sampled
-from dimetron.outlines.silhouette import silhouette
+from dimetron.outlines.path import OutlineError
 
-#: Outlines are taken as polygons that miss them by at most this share of a pixel.
-_MISS_PX = 0.1
 #: Quads are this share of the largest extent unless said.
 _QUAD = 1 / 64
-#: Views along one line of sight, from either side.
-_SAME_LINE = 1 - 1e-9
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -40,15 +33,6 @@ class Outlined:
     drawing: Drawing
     seen: Seen
     pierced: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Missed:
-    """How far a mesh's outline lies from a drawing's, in mm."""
-
-    drawing: Drawing
-    mean: float
-    most: float
 
 
 def outlined(
@@ -77,36 +61,18 @@ def outlined(
 def seen_of(drawing: Drawing, pyramid: Pyramid) -> Seen:
     """What one drawing shows. Raises OutlineError that names it."""
     try:
-        paths = silhouette(pyramid)
+        loops = inked(pyramid).loops
     except OutlineError as error:
-        raise OutlineError(f"{drawing.name}: {error}") from error
-    place = drawing.placement
-    loops = tuple(place.to_plane(sampled(path, _MISS_PX)) for path in paths)
-    return Seen(drawing.view, loops)
-
-
-def openings_in(doc: Document, view: AnyView) -> list[Floats]:
-    """(n, 2) closed polygons in a view's plane: the shown outlines that mark openings, of it or of
-    the view from behind."""
-    found = []
-    for item in outlines_of(doc):
-        along = float(item.view.directions.forward @ view.directions.forward)
-        if item.opening and doc.visible(item) and abs(along) > _SAME_LINE:
-            loops = polygons(item) if all(p.closed for p in whole_paths(item)) else ()
-            found += [view.to_plane(item.view.to_world(loop, item.depth)) for loop in loops]
-    return found
+        raise OutlineError(named(drawing, error)) from error
+    return Seen(drawing.view, tuple(drawing.placement.to_plane(loop) for loop in loops))
 
 
 def _pierced(seen: Seen, openings: Sequence[Floats]) -> Seen:
     """Raises MeshError if nothing would be left."""
-    section = section_of(seen.loops) - joined_section([_counter(loop) for loop in openings])
+    section = section_of(seen.loops) - joined_section([counter(loop) for loop in openings])
     if section.is_empty():
         raise MeshError("The openings leave nothing of a drawing; look which outlines are some.")
     return Seen(seen.view, tuple(np.asarray(loop) for loop in section.to_polygons()))
-
-
-def _counter(loop: Floats) -> Floats:
-    return loop if signed_area(loop) > 0 else loop[::-1]
 
 
 def blocked(outlines: Sequence[Outlined], quads: bool, size: float | None = None) -> Mesh:
@@ -124,21 +90,10 @@ def quad_size(seen: Sequence[Seen]) -> float:
     return float((box[1] - box[0]).max()) * _QUAD
 
 
-def missed(mesh: Mesh, outlines: Sequence[Outlined]) -> tuple[Missed, ...]:
-    """How far a mesh's outline lies from each drawing's."""
+def fit_of_block(mesh: Mesh, outlines: Sequence[Outlined]) -> list[Fit]:
+    """How far a mesh's outline lies from each drawing's. Raises MeshError."""
     found = []
     for one in outlines:
-        loops = outline_of(mesh, one.drawing.view)
-        if not loops:
-            raise MeshError("This mesh shows no outline.")
-        both = (loops, one.seen.loops)
-        away = apart(*(both if one.pierced else map(_outer, both)))
-        found.append(Missed(one.drawing, float(away.mean()), float(away.max())))
-    return tuple(found)
-
-
-def _outer(loops: Sequence[Floats]) -> list[Floats]:
-    """Loops that are no holes: those that run the way the largest one does."""
-    areas = np.array([signed_area(loop) for loop in loops])
-    way = np.sign(areas[int(np.argmax(np.abs(areas)))])
-    return [loop for loop, area in zip(loops, areas, strict=True) if area * way > 0]
+        drawn = Drawn(one.seen.loops, one.pierced)
+        found.append(fit_of(one.drawing, drawn, modelled([mesh], one.drawing.view)))
+    return found

@@ -91,7 +91,9 @@ class Drawing:
     unsure: why a proposed drawing should be looked at, empty when it is sure. stand_auto: it stands
     just behind everything there is; else where its placement says. formulas: numbers that follow
     from other drawings', as (number, text). body: what it is one with in size (``bodies``); empty:
-    the other drawings of its sheet. drawn: what it consists of, if a person said so.
+    the other drawings of its sheet. drawn: what it consists of, if a person said so. fit_by: what
+    of it meshes are held against, its "ink" or the "outlines" traced on it; left_out: polygons in
+    its pixels within which nothing is.
     """
 
     id: str
@@ -115,6 +117,8 @@ class Drawing:
     formulas: tuple[tuple[str, str], ...] = ()
     body: str = ""
     drawn: Kind | None = None
+    fit_by: str = "ink"
+    left_out: tuple[tuple[tuple[float, float], ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

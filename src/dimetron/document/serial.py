@@ -20,7 +20,7 @@ from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.outlines.path import OutlineError
 
-FORMAT_VERSION = 11
+FORMAT_VERSION = 12
 
 
 class ProjectError(ValueError):
@@ -134,6 +134,15 @@ def _from_format_10(tree: dict[str, Any]) -> dict[str, Any]:
     return {"versions": [], **tree, "meshes": meshes, "version": 11}
 
 
+def _from_format_11(tree: dict[str, Any]) -> dict[str, Any]:
+    """A project of format 11, in which meshes were held against all ink, as one of 12."""
+    drawings = tree.get("drawings")
+    if isinstance(drawings, list):
+        plain: dict[str, Any] = {"fit_by": "ink", "left_out": []}
+        drawings = [{**plain, **d} if isinstance(d, dict) else d for d in drawings]
+    return {**tree, "drawings": drawings, "version": 12}
+
+
 #: From each format to the next one, in order.
 _UPGRADES = {
     2: json_views.from_format_2,
@@ -145,6 +154,7 @@ _UPGRADES = {
     8: _from_format_8,
     9: _from_format_9,
     10: _from_format_10,
+    11: _from_format_11,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")

@@ -6,6 +6,8 @@ around is the outline. Right for open meshes too, and without uniting triangles.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from dimetron.geometry.views import AnyView
@@ -13,8 +15,9 @@ from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.manifolds import joined_section
 from dimetron.mesh.solids.within import signed_area
+from dimetron.mesh.topology import Topology
 
-#: Faces as good as edge-on count as turned away: this share of their area is seen at most.
+#: Faces that show less than this share of the square of their edges count as seen edge-on.
 _EDGE_ON = 1e-9
 #: Loops of less than this share of the largest's area come of faces that are not flat.
 _SLIVER = 2e-5
@@ -22,45 +25,78 @@ _SLIVER = 2e-5
 
 def outline_of(mesh: Mesh, view: AnyView) -> tuple[Floats, ...]:
     """Closed polygons (n, 2) in the view's plane, holes among them; none of an empty mesh."""
-    chains = _chains(_border(mesh, view))
+    plane = view.to_plane(mesh.positions)
+    return joined([plane[chain] for chain in chains_of(contour(mesh, plane))])
+
+
+def joined(chains: Sequence[Floats]) -> tuple[Floats, ...]:
+    """What closed chains (n, 2) enclose together, as closed polygons: counter-clockwise round what
+    is within, the other way round holes."""
     if not chains:
         return ()
-    plane = view.to_plane(mesh.positions)
-    section = joined_section([plane[chain] for chain in chains])
-    loops = [np.asarray(loop, np.float64) for loop in section.to_polygons()]
+    loops = [np.asarray(loop, np.float64) for loop in joined_section(chains).to_polygons()]
     areas = np.abs([signed_area(loop) for loop in loops])
     return tuple(
         loop for loop, area in zip(loops, areas, strict=True) if area > _SLIVER * areas.max()
     )
 
 
-def _border(mesh: Mesh, view: AnyView) -> Ints:
-    """(k, 2) directed edges between faces that are turned toward the eye and others. What is seen
-    from behind, as of an open mesh, is turned round."""
+def contour(mesh: Mesh, plane: Floats) -> Ints:
+    """(k, 2) directed edges between faces that are turned toward the eye and others, the former on
+    their left. plane (n, 2): where the vertices are seen. What is seen from behind, as of an open
+    mesh, is turned round."""
     topology = mesh.topology
     if not topology.face_count:
         return np.zeros((0, 2), np.intp)
-    toward = -(mesh.face_normals @ view.directions.forward)
-    way = np.where(np.abs(toward) > _EDGE_ON, np.sign(toward), 0.0)
-    start = topology.corners
-    on = np.arange(len(start)) + 1
-    ends = topology.offsets[1:] - 1
-    on[ends] = topology.offsets[:-1]
-    stop = start[on]
+    way = _turned(topology, plane)
     # Each face adds its edges in its own sense, or the other one if it is seen from behind.
-    turn = way[topology.corner_face]
-    sense = np.where(start < stop, 1.0, -1.0) * turn
-    sums = np.bincount(topology.corner_edge, sense, minlength=len(topology.edges))
-    number = np.rint(sums).astype(np.intp)
-    kept = np.flatnonzero(number)
-    low, high = np.sort(topology.edges[kept], axis=1).T
-    forward = np.where(
-        (number[kept] > 0)[:, None], np.stack([low, high], 1), np.stack([high, low], 1)
-    )
-    return np.repeat(forward, np.abs(number[kept]), axis=0)
+    sides = topology.sides
+    between = way[sides.left] - way[sides.right]
+    at = np.flatnonzero(between)
+    corners = sides.odd
+    odd, which = np.unique(topology.corner_edge[corners], return_inverse=True)
+    sums = np.bincount(which, topology.corner_sense[corners] * way[topology.corner_face[corners]])
+    kept = np.flatnonzero(sums)
+    number = np.concatenate([between[at], np.rint(sums[kept]).astype(np.int8)])
+    ends = topology.edges[np.concatenate([sides.edges[at], odd[kept]])]
+    # Of a closed mesh every edge of the outline lies between a face before and one behind.
+    number = number if (number % 2).any() else number // 2
+    forward = np.where((number > 0)[:, None], ends, ends[:, ::-1])
+    return np.repeat(forward, np.abs(number), axis=0)
 
 
-def _chains(edges: Ints) -> list[Ints]:
+def _turned(topology: Topology, plane: Floats) -> Ints:
+    """(f,) 1 of faces that are seen from before, -1 from behind, 0 edge-on."""
+    x, y = np.ascontiguousarray(plane.T)
+    sizes = topology.sizes
+    least, most = int(sizes.min()), int(sizes.max())
+    area, long = _alike(topology, x, y) if least == most <= 4 else _any(topology, x, y)
+    return np.where(np.abs(area) > _EDGE_ON * long, np.sign(area), 0.0).astype(np.int8)
+
+
+def _alike(topology: Topology, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """(f,) twice the area of each face as it is seen, and how much its edges span; of triangles or
+    of quads alone."""
+    corners = topology.corners.reshape(topology.face_count, -1).T
+    # The diagonals of a quad span twice its area, as two sides of a triangle do.
+    (a, b), (c, d) = (corners[[0, 2]], corners[[1, -1]])
+    if len(corners) == 3:
+        (a, b), (c, d) = (corners[[0, 1]], corners[[0, 2]])
+    u, v, w, z = x[b] - x[a], y[b] - y[a], x[d] - x[c], y[d] - y[c]
+    return u * z - v * w, u * u + v * v + w * w + z * z
+
+
+def _any(topology: Topology, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """The same of faces of any number of corners."""
+    first, after = topology.offsets[:-1], topology.next_corner
+    # Seen from a corner of its own, lest places far off cost precision.
+    origin = np.repeat(topology.corners[first], topology.sizes)
+    u, v = x[topology.corners] - x[origin], y[topology.corners] - y[origin]
+    area = np.add.reduceat(u * v[after] - u[after] * v, first)
+    return area, np.add.reduceat((u[after] - u) ** 2 + (v[after] - v) ** 2, first)
+
+
+def chains_of(edges: Ints) -> list[Ints]:
     """Directed edges taken apart into closed chains: at every vertex as many come as go."""
     order = np.argsort(edges[:, 0], kind="stable")
     starts, stops = edges[order].T if len(edges) else (edges[:, 0], edges[:, 1])

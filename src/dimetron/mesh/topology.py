@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dimetron.mesh.arrays import Ints, Mask, MeshError, freeze, spans
+from dimetron.mesh.arrays import Floats, Ints, Mask, MeshError, freeze, spans
 
 
 class Neighbours(NamedTuple):
@@ -45,6 +45,16 @@ def topology_of(sizes: Ints, corners: Ints, vertex_count: int) -> Topology:
 
 def _starts(sizes: Ints) -> Ints:
     return np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
+
+
+class Sides(NamedTuple):
+    """edges (k,) between two faces that run along them in opposite sense: in that of ``edges`` the
+    faces left (k,), against it right (k,); odd (c,): corners whose edges are others."""
+
+    edges: Ints
+    left: Ints
+    right: Ints
+    odd: Ints
 
 
 class _Edges(NamedTuple):
@@ -166,6 +176,26 @@ class Topology:
     def vertex_corners(self) -> Neighbours:
         """The corners at each vertex."""
         return grouped(self.corners, self.vertex_count)
+
+    @cached_property
+    def corner_sense(self) -> Floats:
+        """(c,) 1 where the edge from a corner to the next one runs as ``edges`` has it, else -1."""
+        return np.where(self.corners < self.corners[self.next_corner], 1.0, -1.0)
+
+    @cached_property
+    def sides(self) -> Sides:
+        """Which faces lie on either side of edges."""
+        starts, corners = self.edge_corners
+        two = np.flatnonzero(self.edge_face_count == 2)
+        a, b = corners[starts[two]], corners[starts[two] + 1]
+        alike = self.corner_sense[a] == self.corner_sense[b]
+        two, a, b = two[~alike], a[~alike], b[~alike]
+        runs = self.corner_sense[a] > 0
+        left, right = np.where(runs, a, b), np.where(runs, b, a)
+        plain = np.zeros(len(self.edges), bool)
+        plain[two] = True
+        odd = np.flatnonzero(~plain[self.corner_edge])
+        return Sides(two, self.corner_face[left], self.corner_face[right], odd)
 
     @cached_property
     def edge_corners(self) -> Neighbours:

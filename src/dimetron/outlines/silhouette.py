@@ -40,12 +40,28 @@ _SPUR_PENS = 0.75
 _LONG = 1.6
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Silhouette:
+    """The outer outlines of what is drawn, one for each part that stands apart; pen: how wide their
+    lines are, in pixels."""
+
+    paths: tuple[Path, ...]
+    pen: float
+
+
 def silhouette(
     pyramid: Pyramid, miss: float = _MISS, within: Floats | None = None
 ) -> tuple[Path, ...]:
     """The outer outlines of what is drawn on a picture, or ``within`` a polygon (n, 2) of its
     pixels, within ``miss`` of them: one for each part that stands apart. Raises OutlineError if
     nothing is drawn that encloses anything."""
+    return read_silhouette(pyramid, miss, within).paths
+
+
+def read_silhouette(
+    pyramid: Pyramid, miss: float = _MISS, within: Floats | None = None
+) -> Silhouette:
+    """The same, and how wide its lines are. Raises OutlineError."""
     level = 0
     while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
         level += 1
@@ -59,12 +75,11 @@ def silhouette(
     if within is not None:
         dark, corner = part_of(dark, within @ np.linalg.inv(scale))
     found = silhouette_of(dark, threshold, areas, miss / step)
-    return tuple(mapped(path, scale, scale @ corner) for path in found)
+    paths = tuple(mapped(path, scale, scale @ corner) for path in found.paths)
+    return Silhouette(paths, found.pen * step)
 
 
-def silhouette_of(
-    dark: Darkness, level: float, areas: bool, miss: float = _MISS
-) -> tuple[Path, ...]:
+def silhouette_of(dark: Darkness, level: float, areas: bool, miss: float = _MISS) -> Silhouette:
     """The same of a picture that was read; areas: whether it consists of areas."""
     ink = without_specks(dark > level)
     if not ink.any():
@@ -78,7 +93,8 @@ def silhouette_of(
     runs = [_run(read, dark, chain, inside, areas) for chain in _borders(inside)]
     if not runs:
         raise OutlineError("What is drawn here encloses nothing.")
-    return tuple(fitted(run.points, miss, run.corners, True) for run in runs)
+    paths = tuple(fitted(run.points, miss, run.corners, True) for run in runs)
+    return Silhouette(paths, max(1.0, read.pen))
 
 
 def _enclosed(ink: Mask) -> Mask:

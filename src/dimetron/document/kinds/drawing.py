@@ -50,6 +50,8 @@ def _to_json(drawing: Drawing) -> Json:
         "formulas": dict(drawing.formulas),
         "body": drawing.body,
         "drawn": "" if drawing.drawn is None else drawing.drawn.value,
+        "fit_by": drawing.fit_by,
+        "left_out": [[list(px) for px in part] for part in drawing.left_out],
     }
 
 
@@ -85,6 +87,8 @@ def _from_json(tree: Json, reading: Reading) -> Drawing:
         formulas=tuple(tree["formulas"].items()),
         body=tree["body"],
         drawn=Kind(tree["drawn"]) if tree["drawn"] else None,
+        fit_by=tree["fit_by"],
+        left_out=tuple(tuple((float(x), float(y)) for x, y in part) for part in tree["left_out"]),
     )
 
 
