@@ -96,7 +96,7 @@ def test_the_route_opens_stations_and_marks_the_tool_in_hand(hand: Hand) -> None
     assert not buttons["Select, move"].isChecked()
     hand.key(Qt.Key.Key_Escape)
     assert buttons["Select, move"].isChecked()
-    hand.key(Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
+    hand.key(Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
     assert route.open_id == "hand-off"
     hand.key(Qt.Key.Key_A)
     assert route.open_id == "place"

@@ -436,13 +436,16 @@ def test_the_steps_done_so_far_are_a_list_to_go_back_and_forth_in(grid: Hand) ->
         hand.window.commands.run(name)
     hand.window.commands.run("ledger")
     ledger = hand.window.ledger
-    ledger.turn_to(3)
-    words = [ledger.steps.item(row, 1).text() for row in range(ledger.steps.rowCount())]
+    ledger.turn_to("steps")
+    words = [
+        ledger.tables["steps"].item(row, 1).text()
+        for row in range(ledger.tables["steps"].rowCount())
+    ]
     assert words == ["Triangles", "Turn over", "Subdivide 1", "as it was opened"]
-    ledger.steps.chosen.emit("0")
+    ledger.tables["steps"].chosen.emit("0")
     assert mesh(hand).topology.face_count == 54
-    assert ledger.steps.item(0, 1).text() == "Triangles  (undone)"
-    ledger.steps.chosen.emit("3")
+    assert ledger.tables["steps"].item(0, 1).text() == "Triangles  (undone)"
+    ledger.tables["steps"].chosen.emit("3")
     assert (mesh(hand).topology.sizes == 3).all()
     hand.session.go_to(99)
     assert hand.session.history.at == 3

@@ -69,13 +69,13 @@ def test_points_marked_in_three_drawings_and_a_length_put_them_where_they_belong
     assert len(hand.doc.sightings) == 12
     hand.window.commands.run("ledger")
     ledger = hand.window.ledger
-    assert ledger.table.rowCount() == 4
+    assert ledger.tables["landmarks"].rowCount() == 4
     assert ledger.words.text().startswith("Mismatch ")
     assert "only proportions are known" in ledger.words.text()
-    assert (ledger.a.currentText(), ledger.b.currentText()) == ("point", "point 2")
-    ledger.b.setCurrentText("point 4")
-    ledger.along.setCurrentIndex(2)
-    hand.type_into(ledger.length, "35 cm")
+    assert (ledger.foot.a.currentText(), ledger.foot.b.currentText()) == ("point", "point 2")
+    ledger.foot.b.setCurrentText("point 4")
+    ledger.foot.along.setCurrentIndex(2)
+    hand.type_into(ledger.foot.length, "35 cm")
     assert hand.doc.lengths[0].mm == 350
     hand.act("register")
     assert hand.session.history.undo_label == "Register the drawings"
@@ -169,40 +169,40 @@ def test_the_ledger_renames_lights_up_and_copies(hand: Hand, askew: Document) ->
     # What the marks tell is not pressed together where the route has little room.
     told = hand.window.route.panel._told
     hand.wait(lambda: bool(told.text()) and told.height() >= told.heightForWidth(told.width()))
-    ledger.table.item(1, 0).setText("rim, right")
+    ledger.tables["landmarks"].item(1, 0).setText("rim, right")
     assert hand.doc.landmarks[1].name == "rim, right"
     assert {m.landmark for m in hand.doc.sightings} >= {"rim, right"}
-    ledger.table.item(2, 0).setText("rim, right")
+    ledger.tables["landmarks"].item(2, 0).setText("rim, right")
     assert "already" in hand.notice()
-    assert ledger.table.item(2, 0).text() == "point 3"
-    ledger.table.setCurrentCell(0, 1)
+    assert ledger.tables["landmarks"].item(2, 0).text() == "point 3"
+    ledger.tables["landmarks"].setCurrentCell(0, 1)
     assert hand.window.tools["mark"].current == "point"
     QTest.mouseClick(ledger.copy, Qt.MouseButton.LeftButton)
     text = QApplication.clipboard().text()
     assert text.splitlines()[0].startswith("landmark\tX\tY\tZ")
     assert len(text.splitlines()) == 5
-    ledger.a.setCurrentText("point")
-    ledger.b.setCurrentText("point")
-    hand.type_into(ledger.length, "10")
-    assert ledger.length.property("wrong") and hand.doc.lengths == ()
+    ledger.foot.a.setCurrentText("point")
+    ledger.foot.b.setCurrentText("point")
+    hand.type_into(ledger.foot.length, "10")
+    assert ledger.foot.length.property("wrong") and hand.doc.lengths == ()
 
 
 def test_marks_go_out_as_csv_and_come_in_again(hand: Hand, askew: Document, tmp_path: Path) -> None:
     mark_all(hand, askew)
     path = tmp_path / "marks.csv"
-    hand.window.ledger.save_marks(path)
+    hand.window.ledger.foot.save_marks(path)
     before = hand.doc.sightings
     hand.session.open(askew, None)
-    hand.window.ledger.bring_marks(path)
+    hand.window.ledger.foot.bring_marks(path)
     assert [(m.landmark, m.picture) for m in hand.doc.sightings] == [
         (m.landmark, m.picture) for m in before
     ]
     assert np.allclose([m.px for m in hand.doc.sightings], [m.px for m in before], atol=1e-3)
     path.write_text("landmark,view,x_px,y_px\nrim,front,1,x\n")
-    hand.window.ledger.bring_marks(path)
+    hand.window.ledger.foot.bring_marks(path)
     assert "row 2, column y_px" in hand.notice()
     assert hand.doc.sightings[0].landmark == before[0].landmark
-    hand.window.ledger.bring_marks(tmp_path / "gone.csv")
+    hand.window.ledger.foot.bring_marks(tmp_path / "gone.csv")
     assert "gone.csv" in hand.notice()
 
 
@@ -375,44 +375,47 @@ def test_lengths_and_trust_are_typed_in_the_ledger(hand: Hand, askew: Document) 
     mark_all(hand, askew)
     hand.window.commands.run("ledger")
     ledger = hand.window.ledger
-    hand.type_into(ledger.length, "300 mm")
+    hand.type_into(ledger.foot.length, "300 mm")
     front = hand.doc.drawings[0]
     known = PictureLength(front.id, (100.0, 100.0), (100.0, 600.0), 107.0)
     hand.session.commit(registering.with_drawing_length(hand.doc, known), "keep")
-    ledger.turn_to(1)
-    assert ledger.lengths.rowCount() == 2
-    assert ledger.lengths.item(1, 1).text() == f"in {front.name}"
-    ledger.lengths.item(0, 3).setText("31 cm")
-    ledger.lengths.item(0, 4).setText("2 mm")
+    ledger.turn_to("lengths")
+    assert ledger.tables["lengths"].rowCount() == 2
+    assert ledger.tables["lengths"].item(1, 1).text() == f"in {front.name}"
+    ledger.tables["lengths"].item(0, 3).setText("31 cm")
+    ledger.tables["lengths"].item(0, 4).setText("2 mm")
     assert (hand.doc.lengths[0].mm, hand.doc.lengths[0].tolerance_mm) == (310, 2)
-    ledger.lengths.item(0, 3).setText("soon")
+    ledger.tables["lengths"].item(0, 3).setText("soon")
     assert "cannot be read" in hand.window.notices.words.text()
-    assert ledger.lengths.item(0, 3).text() == "310 mm"
+    assert ledger.tables["lengths"].item(0, 3).text() == "310 mm"
     # A length that is a check only is compared, and nothing follows from it.
-    ledger.lengths.item(0, 4).setText("check")
-    assert not hand.doc.lengths[0].counts and ledger.lengths.item(0, 4).text() == "only a check"
+    ledger.tables["lengths"].item(0, 4).setText("check")
+    assert (
+        not hand.doc.lengths[0].counts
+        and ledger.tables["lengths"].item(0, 4).text() == "only a check"
+    )
     solution = hand.window.registration.solution(hand.doc)
     assert solution is not None and solution.problem.lengths == ()
-    assert ledger.lengths.item(0, 6).text() not in ("–", "0 mm")
-    ledger.lengths.item(0, 4).setText("")
-    assert hand.doc.lengths[0].counts and ledger.lengths.item(0, 4).text() == "usual"
-    ledger.lengths.setCurrentCell(0, 0)
+    assert ledger.tables["lengths"].item(0, 6).text() not in ("–", "0 mm")
+    ledger.tables["lengths"].item(0, 4).setText("")
+    assert hand.doc.lengths[0].counts and ledger.tables["lengths"].item(0, 4).text() == "usual"
+    ledger.tables["lengths"].setCurrentCell(0, 0)
     assert hand.window.tools["mark"].current == hand.doc.lengths[0].a
-    ledger.lengths.setCurrentCell(1, 0)
+    ledger.tables["lengths"].setCurrentCell(1, 0)
     assert hand.session.chosen == (front.id,)
     QTest.mouseClick(ledger.drop, Qt.MouseButton.LeftButton)
     assert hand.doc.drawing_lengths == () and len(hand.doc.lengths) == 1
-    ledger.turn_to(2)
-    ledger.drawings.item(2, 1).setText("0.1")
+    ledger.turn_to("drawings")
+    ledger.tables["drawings"].item(2, 1).setText("0.1")
     assert hand.doc.trust == ((hand.doc.drawings[2].id, 0.1),)
-    ledger.drawings.item(0, 2).setText("yes")
+    ledger.tables["drawings"].item(0, 2).setText("yes")
     assert hand.doc.pinned == (front.id,)
-    ledger.drawings.item(1, 3).setText("perhaps")
+    ledger.tables["drawings"].item(1, 3).setText("perhaps")
     assert "yes or no" in hand.window.notices.words.text()
-    ledger.turn_to(0)
-    ledger.table.item(1, 3).setText("=180+9")
+    ledger.turn_to("landmarks")
+    ledger.tables["landmarks"].item(1, 3).setText("=180+9")
     assert hand.doc.landmarks[1].fixed == (None, None, 189.0)
-    ledger.table.item(1, 3).setText("")
+    ledger.tables["landmarks"].item(1, 3).setText("")
     assert hand.doc.landmarks[1].fixed == (None, None, None)
     # What all this comes to stands in the title block and on the cards.
     assert hand.window.title_block.mismatch.text().startswith("mismatch ")

@@ -9,12 +9,23 @@ import numpy as np
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Pen, Sheet
-from dimetron.render.overlays import Label, Marks, Overlay, PaneBox, PanePath, Strokes
+from dimetron.render.overlays import (
+    Corner,
+    Label,
+    Marks,
+    Overlay,
+    PaneBox,
+    PanePath,
+    Segments,
+    Strokes,
+)
 from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import PaneScene
 
 _LABEL_SIZE = 12
 _PAD = (5.0, 3.0)
+#: Where the words in a corner end, from the right, and begin, from the top; and how high they are.
+_CORNER, _CORNER_HEIGHT = (15.0, 7.0), 19.0
 _TURN = np.linspace(0, 2 * np.pi, 21)
 _RIM = np.stack([np.cos(_TURN), np.sin(_TURN)], axis=1)
 #: (20, 2, 2) strokes of a circle of radius one.
@@ -28,25 +39,46 @@ def put_overlays(
     camera = scene.camera
     view = camera.view if isinstance(camera, OrthoCamera) else None
     for overlay in overlays:
-        if isinstance(overlay, PaneBox):
-            if overlay.slot == slot:
-                _pane_box(sheet, overlay, _role(scene, overlay.role))
-            continue
-        if isinstance(overlay, PanePath):
-            if overlay.slot == slot:
-                _pane_path(sheet, overlay, _role(scene, overlay.role))
-            continue
-        if overlay.only not in (None, view):
-            continue
         colour = _role(scene, overlay.role)
-        if isinstance(overlay, Strokes):
-            sheet.path(camera.project(overlay.points), colour, overlay.width, overlay.dash)
-        elif isinstance(overlay, Marks):
-            _marks(sheet, camera.project(overlay.points), overlay, colour)
-        else:
-            at = camera.project(overlay.point)
-            if np.isfinite(at).all():
-                _label(sheet, at, overlay, colour, scene, pen)
+        if isinstance(overlay, PaneBox | PanePath):
+            if overlay.slot == slot:
+                _in_pane(sheet, overlay, colour)
+        elif overlay.only in (None, view):
+            if isinstance(overlay, Corner | Label):
+                _words(sheet, scene, overlay, colour, pen)
+            else:
+                _lines(sheet, scene, overlay, colour)
+
+
+def _in_pane(sheet: Sheet, overlay: PaneBox | PanePath, colour: Colour) -> None:
+    if isinstance(overlay, PaneBox):
+        _pane_box(sheet, overlay, colour)
+    else:
+        _pane_path(sheet, overlay, colour)
+
+
+def _words(
+    sheet: Sheet, scene: PaneScene, overlay: Corner | Label, colour: Colour, pen: Pen
+) -> None:
+    if isinstance(overlay, Corner):
+        _corner(sheet, overlay, colour, scene, pen)
+        return
+    at = scene.camera.project(overlay.point)
+    if np.isfinite(at).all():
+        _label(sheet, at, overlay, colour, scene, pen)
+
+
+def _lines(
+    sheet: Sheet, scene: PaneScene, overlay: Strokes | Segments | Marks, colour: Colour
+) -> None:
+    camera = scene.camera
+    if isinstance(overlay, Strokes):
+        sheet.path(camera.project(overlay.points), colour, overlay.width, overlay.dash)
+    elif isinstance(overlay, Segments):
+        ends = camera.project(overlay.ends.reshape(-1, 3)).reshape(-1, 2, 2)
+        sheet.lines(ends, colour, overlay.width)
+    else:
+        _marks(sheet, camera.project(overlay.points), overlay, colour)
 
 
 def put_place(sheet: Sheet, point: Floats, on_drawings: Floats, palette: Palette) -> None:
@@ -95,6 +127,15 @@ def _marks(sheet: Sheet, at: Floats, marks: Marks, colour: Colour) -> None:
 def _ring(at: Floats, radius: float) -> Floats:
     """Strokes (n, 2, 2) of a circle about each place."""
     return np.asarray((at[:, None, None] + _CIRCLE * radius).reshape(-1, 2, 2))
+
+
+def _corner(sheet: Sheet, words: Corner, colour: Colour, scene: PaneScene, pen: Pen) -> None:
+    """Text on a backing as high as the pane's own label is on its other side."""
+    width = pen.width(words.text, _LABEL_SIZE, sheet.ratio)
+    x, y = sheet.size[0] - width - _CORNER[0], _CORNER[1]
+    high = _CORNER_HEIGHT
+    sheet.box((x - 8, y), (x + width + 8, y + high), scene.palette.label_back)
+    sheet.text(words.text, (x, y + (high + _LABEL_SIZE) / 2 - 2), colour, _LABEL_SIZE)
 
 
 def _label(

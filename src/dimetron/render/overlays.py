@@ -20,6 +20,16 @@ class Strokes:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Segments:
+    """Straight lines (n, 2, 3) between world points."""
+
+    ends: Floats
+    role: str = "selection"
+    width: float = 1.2
+    only: AnyView | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Marks:
     """A mark at each world point (n, 3); kind is "cross", "dot", "square" or "ring"."""
 
@@ -39,6 +49,15 @@ class Label:
     role: str = "selection"
     shift: tuple[float, float] = (8.0, -8.0)
     only: AnyView | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Corner:
+    """Words in the upper right corner of the panes that show a view."""
+
+    text: str
+    only: AnyView
+    role: str = "ink"
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,4 +81,4 @@ class PanePath:
     role: str = "selection"
 
 
-Overlay = Strokes | Marks | Label | PaneBox | PanePath
+Overlay = Strokes | Segments | Marks | Label | Corner | PaneBox | PanePath

@@ -3,7 +3,7 @@ an axis whose tie is off, each pane goes its own way."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -83,6 +83,12 @@ class Sight:
 
     def scale(self, slot: str) -> float:
         return self.scales.get(slot, self.mm_per_px)
+
+    def scale_of(self, view: AnyView, slots: Iterable[str]) -> float | None:
+        """mm per pixel of the first of some panes that shows a view; None if none does."""
+        shown = (slot for slot in slots if self.views[slot] == view)
+        slot = next(shown, None)
+        return None if slot is None else self.scale(slot)
 
     def _focus_of(self, slot: str) -> Floats:
         return np.array(self.focus) + self.strays.get(slot, _NOWHERE)

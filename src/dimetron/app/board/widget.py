@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QWidget
 from dimetron.app.board.canvas import Canvas
 from dimetron.app.board.framing import Whole, chosen_boxes
 from dimetron.app.board.layout import Layout, Rect
+from dimetron.app.board.missed import missed_on
 from dimetron.app.board.overlaid import overlaid
 from dimetron.app.board.pace import Pace
 from dimetron.app.board.pointing import Place, pointed_place
@@ -32,6 +33,7 @@ from dimetron.app.kit.dropped import local_files
 from dimetron.app.kit.keying import begins_a_number, key_name
 from dimetron.app.kit.opengl import UNKNOWN, opengl_problem, wanted_format
 from dimetron.app.tools.base import BoardEvent, Tool
+from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.geometry.camera import Camera, OrbitCamera, OrthoCamera
@@ -76,6 +78,8 @@ class Board(QOpenGLWidget):
         self.palette_: Palette = DAY
         self.show_grid = True
         self.tool: Tool | None = None
+        #: Whoever holds the meshes against the drawings; the miss is drawn if that says so.
+        self.fitting: Fitting | None = None
         self.canvas: Canvas | None = None
         self._scenes = Scenes(session, pictures)
         self._past: list[tuple[Sight, Layout]] = []
@@ -231,7 +235,10 @@ class Board(QOpenGLWidget):
         return compass.knob_at(pointer.camera, pointer.px)
 
     def overlays(self) -> Sequence[Overlay]:
-        return overlaid(self.tool, self._session, self._pictures)
+        marks = overlaid(self.tool, self._session, self._pictures)
+        if self.fitting is None or not self.fitting.shown:
+            return marks
+        return [*missed_on(self.fitting, self._session, self.sight, self.rects()), *marks]
 
     def in_sight(self, slot: str, points: Floats) -> Mask:
         """Which world points no mesh hides in a pane."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QComboBox, QToolButton
+from PySide6.QtWidgets import QComboBox, QPushButton, QToolButton
 
 
 def quiet(hint: str, size: int = 17) -> QToolButton:
@@ -25,3 +25,11 @@ def choice(items: Iterable[tuple[Any, str]]) -> QComboBox:
     for value, title in items:
         box.addItem(title, value)
     return box
+
+
+def plain_button(title: str, hint: str, run: Callable[[], None]) -> QPushButton:
+    """A button that does something at once."""
+    button = QPushButton(title)
+    button.setToolTip(hint)
+    button.clicked.connect(run)
+    return button

@@ -47,6 +47,19 @@ def define(parts: Parts) -> None:
             icon="equal",
         )
     )
+    fitting = parts.fitting
+    parts.commands.add(
+        Command(
+            "live-miss",
+            "Live miss",
+            "How far the meshes miss the drawings, drawn along their outlines while one works",
+            lambda: fitting.show(not fitting.shown),
+            "Ctrl+Shift+W",
+            "Check",
+            checked=lambda: fitting.shown,
+            icon="whiskers",
+        )
+    )
     _look(parts)
     of_board.define(parts)
     of_sheet.define(parts.commands, parts.desk, parts.sheet_tools, parts.navigation.take_at_sheet)

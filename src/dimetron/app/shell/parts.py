@@ -15,6 +15,7 @@ from dimetron.app.shell.files import Files
 from dimetron.app.shell.navigation import Navigation
 from dimetron.app.shell.workbench import Workbench
 from dimetron.app.stations.hand_off_panel import HandOff
+from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.operating import Operating
 
 
@@ -25,6 +26,7 @@ class Parts(BoardParts, Protocol):
     browser: Browser
     desk: Desk
     files: Files
+    fitting: Fitting
     hand_off: HandOff
     navigation: Navigation
     operating: Operating

@@ -93,6 +93,9 @@ class TitleBlock(QWidget):
         self.mismatch = QLabel()
         self.mismatch.setObjectName("cell")
         self.mismatch.setToolTip("By how much the marks of all drawings miss")
+        self.miss = QLabel()
+        self.miss.setObjectName("cell")
+        self.miss.setToolTip("By how much the meshes miss the drawings at most")
         self.scale = QLabel()
         self.scale.setObjectName("cell")
         self.scale.setMinimumWidth(74)
@@ -103,7 +106,8 @@ class TitleBlock(QWidget):
         box.setContentsMargins(12, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self.words, 1)
-        for part in (self.pointer, self.mismatch, self.snap, self.unit, self.scale, self.symbol):
+        told = self.pointer, self.mismatch, self.miss
+        for part in (*told, self.snap, self.unit, self.scale, self.symbol):
             part.setFixedHeight(30)
             box.addWidget(part)
         self._snaps = self._snap_menu()
@@ -141,10 +145,13 @@ class TitleBlock(QWidget):
         projection: Projection,
         mm_per_px: float,
         mismatch_mm: float | None = None,
+        miss_mm: float | None = None,
     ) -> None:
-        self.mismatch.setVisible(mismatch_mm is not None)
-        if mismatch_mm is not None:
-            self.mismatch.setText(f"mismatch {format_length(mismatch_mm, unit)}")
+        told = (self.mismatch, "mismatch", mismatch_mm), (self.miss, "largest miss", miss_mm)
+        for cell, words, mm in told:
+            cell.setVisible(mm is not None)
+            if mm is not None:
+                cell.setText(f"{words} {format_length(mm, unit)}")
         self.unit.setText(unit.value)
         self._units[unit].setChecked(True)
         names = [title.lower() for name, title in SNAP_CHOICES if name in snaps]

@@ -49,6 +49,7 @@ from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
 from dimetron.app.tray.tray import Tray
 from dimetron.app.work.commands import Commands, with_shortcut
+from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.operating import Operating
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.registering import Registration
@@ -75,6 +76,8 @@ class Window(QMainWindow):
         self.board = Board(self.session, self.pictures)
         self.registration = Registration(self.session)
         self.operating = Operating(self.session)
+        self.fitting = Fitting(self.session, self.pictures, self.settings)
+        self.board.fitting = self.fitting
         self.workbench = Workbench(
             self.session,
             self.board,
@@ -82,6 +85,7 @@ class Window(QMainWindow):
             self.pictures,
             self.registration,
             self.operating,
+            self.fitting,
         )
         self.tools = {c.name: c(self.workbench) for c in board_tools()}
         self.desk = Desk(self.session, self.pictures, self.settings, _scanner, self)
@@ -209,6 +213,8 @@ class Window(QMainWindow):
         self.desk.busy.connect(self._busy_at_desk)
         self.operating.stepped.connect(self.refresh)
         session.looking_over.ready.connect(self._refresh_tool)
+        for signal in (self.fitting.ready, self.fitting.switched):
+            signal.connect(self._on_fitted)
         self.operating.busy.connect(lambda words: self._busy_until(words, self.operating.abandon))
         comparer = self.workbench.comparer
         comparer.busy.connect(lambda words: self._busy_until(words, comparer.stop))
@@ -256,6 +262,12 @@ class Window(QMainWindow):
 
     def _on_solved(self) -> None:
         self.tray.refresh()
+        if self.ledger_shown:
+            self.ledger.refresh()
+        self.refresh()
+
+    def _on_fitted(self) -> None:
+        self.board.update()
         if self.ledger_shown:
             self.ledger.refresh()
         self.refresh()
@@ -328,6 +340,7 @@ class Window(QMainWindow):
             doc.projection,
             self._seen_mm_per_px(),
             self.registration.overall_mm(),
+            self.fitting.largest_mm,
         )
 
     def _seen_mm_per_px(self) -> float:
@@ -386,10 +399,11 @@ class Window(QMainWindow):
         """Made when it is first asked for."""
         from dimetron.app.ledger.ledger import Ledger
 
-        ledger = Ledger(self.session, self.registration, self.theme)
+        ledger = Ledger(self.session, self.registration, self.fitting, self.theme)
         ledger.hide()
         self._column.insertWidget(self._column.indexOf(self.title_block), ledger)
         ledger.chosen.connect(self._choose_landmark)
+        ledger.wanted.connect(self.commands.run)
         return ledger
 
     @property

@@ -13,6 +13,7 @@ from dimetron.app.board.widget import Board
 from dimetron.app.shell.title_block import SNAP_CHOICES
 from dimetron.app.tools.bench import Frame, Soft
 from dimetron.app.work.comparing import Comparer
+from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.operating import Operating
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.registering import Registration
@@ -57,6 +58,7 @@ class Workbench(QObject):
         pictures: Pictures,
         registration: Registration,
         operating: Operating,
+        fitting: Fitting,
     ) -> None:
         super().__init__(board)
         self._session = session
@@ -64,7 +66,7 @@ class Workbench(QObject):
         self._settings = settings
         self._pictures = pictures
         self._registration = registration
-        self.operating = operating
+        self.operating, self.fitting = operating, fitting
         self.soft, self.frame = Soft(), Frame()
         self.comparer = Comparer(session, pictures)
         session.ink_of = pictures.ink
@@ -146,10 +148,7 @@ class Workbench(QObject):
         return self._board.in_sight(slot, points)
 
     def scale_of(self, view: AnyView) -> float | None:
-        for slot in self._board.rects():
-            if self._board.sight.views[slot] == view:
-                return self._board.sight.scale(slot)
-        return None
+        return self._board.sight.scale_of(view, self._board.rects())
 
     def ink(self, drawing: Drawing) -> Box | None:
         return self._pictures.ink(self._session.document, drawing)

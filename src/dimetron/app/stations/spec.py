@@ -8,6 +8,7 @@ from typing import Protocol
 
 from dimetron.app.kit.instrument import Instrument
 from dimetron.app.stations.hand_off_panel import HandOff
+from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.registering import Registration
 from dimetron.app.work.session import Session
 from dimetron.mesh.operation import Operation
@@ -20,6 +21,8 @@ class Place(Protocol):
     def session(self) -> Session: ...
     @property
     def registration(self) -> Registration: ...
+    @property
+    def fitting(self) -> Fitting: ...
     @property
     def hand_off(self) -> HandOff: ...
 

@@ -16,6 +16,7 @@ from dimetron.mesh.select import Kind, Selection
 from dimetron.render.scene import Section, Shading
 
 if TYPE_CHECKING:
+    from dimetron.app.work.fitting import Fitting
     from dimetron.app.work.operating import Operating
     from dimetron.imaging.inkpoint import InkPoint
     from dimetron.imaging.pyramid import Pyramid
@@ -231,6 +232,10 @@ class Bench(Shaping, Ink, Marks, Protocol):
     @property
     def operating(self) -> Operating:
         """Operations on the chosen mesh."""
+
+    @property
+    def fitting(self) -> Fitting:
+        """How far the meshes miss the drawings."""
 
     def findings(self, item: MeshObject) -> tuple[Unsound, ...] | None:
         """What is not sound about a mesh, the gravest first; None while that is not known."""

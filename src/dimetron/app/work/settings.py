@@ -27,6 +27,12 @@ class Settings:
     def flag(self, key: str, default: bool) -> bool:
         return self.text(key, "yes" if default else "no") == "yes"
 
+    def number(self, key: str, default: float) -> float:
+        try:
+            return float(self.text(key, str(default)))
+        except ValueError:
+            return default
+
     def set(self, key: str, value: str | bool) -> None:
         self._store.setValue(key, ("yes" if value else "no") if isinstance(value, bool) else value)
 

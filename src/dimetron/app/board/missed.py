@@ -1,0 +1,101 @@
+"""How far the meshes miss the drawings, drawn over the panes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+
+import numpy as np
+
+from dimetron.app.board.sight import Sight
+from dimetron.app.work.fitting import Fitting
+from dimetron.app.work.session import Session
+from dimetron.document.fitting import Fit
+from dimetron.fit.miss import Miss, Off
+from dimetron.geometry.units import Unit, format_length
+from dimetron.geometry.views import AnyView
+from dimetron.mesh.arrays import Floats, Mask
+from dimetron.render.overlays import Corner, Label, Marks, Overlay, Segments
+
+#: Whiskers stand so far apart, and shorter ones are not drawn, in pixels.
+_APART_PX, _LEAST_PX = 4.0, 0.75
+#: The colours of what stands out and of what falls short.
+OVER, SHORT = "selection", "warning"
+
+
+def missed_on(
+    fitting: Fitting, session: Session, sight: Sight, slots: Collection[str]
+) -> list[Overlay]:
+    """Of what is shown now, in panes by their slots."""
+    unit = session.unmoved.unit
+    return miss_marks(fitting.fits(), fitting.times, unit, lambda view: sight.scale_of(view, slots))
+
+
+def miss_marks(
+    fits: Sequence[Fit], times: float, unit: Unit, scale_of: Callable[[AnyView], float | None]
+) -> list[Overlay]:
+    """Whiskers from what is drawn to what is modelled, ``times`` as long as they are, the worst
+    place, and the figures. scale_of: mm per pixel of the panes that show a view; None if none
+    does."""
+    marks: list[Overlay] = []
+    for one in fits:
+        scale = scale_of(one.drawing.view)
+        if one.miss is not None and scale is not None:
+            marks += _whiskers(one, one.miss, times, scale)
+            marks += _worst(one, one.miss, unit)
+    for view in dict.fromkeys(one.drawing.view for one in fits):
+        marks.append(Corner(_figures([o for o in fits if o.drawing.view == view], unit), view))
+    return marks
+
+
+def _figures(fits: Sequence[Fit], unit: Unit) -> str:
+    """Of the drawings of one view: those of the one that is missed the most."""
+    known = [one.miss for one in fits if one.miss is not None]
+    if not known:
+        return "cannot be compared" if all(one.problem for one in fits) else "…"
+    worst = max(known, key=lambda miss: miss.largest)
+    mean, largest = (format_length(v, unit) for v in (worst.mean, worst.largest))
+    return f"mean {mean} · largest {largest}"
+
+
+def _whiskers(one: Fit, miss: Miss, times: float, scale: float) -> list[Overlay]:
+    view = one.drawing.view
+    parts = [
+        _drawn_out(miss.modelled, miss.modelled.nearest, miss.modelled.places, times, scale),
+        _drawn_out(miss.drawn, miss.drawn.places, miss.drawn.nearest, times, scale),
+    ]
+    ends = np.concatenate([part[0] for part in parts])
+    over = np.concatenate([part[1] for part in parts])
+    # In front of everything that lies in the view's plane.
+    space = view.to_world(ends.reshape(-1, 2)).reshape(-1, 2, 3)
+    return [
+        Segments(space[rows], role, 1.3, only=view)
+        for rows, role in ((over, OVER), (~over, SHORT))
+        if rows.any()
+    ]
+
+
+def _drawn_out(
+    off: Off, drawn: Floats, modelled: Floats, times: float, scale: float
+) -> tuple[Floats, Mask]:
+    """(n, 2, 2) from what is drawn toward what is modelled, and (n,) whether that stands out."""
+    spacing = float(np.median(off.weights)) / scale
+    every = max(1, round(_APART_PX / max(spacing, 1e-9)))
+    rows = np.arange(0, len(off.off), every)
+    rows = rows[np.abs(off.off[rows]) * times > _LEAST_PX * scale]
+    ends = np.stack([drawn[rows], drawn[rows] + times * (modelled[rows] - drawn[rows])], axis=1)
+    return ends, off.off[rows] > 0
+
+
+def miss_words(by: float, unit: Unit) -> str:
+    """By how much, and which way."""
+    return f"{format_length(abs(by), unit)} {'over' if by > 0 else 'short'}"
+
+
+def _worst(one: Fit, miss: Miss, unit: Unit) -> list[Overlay]:
+    view = one.drawing.view
+    drawn, _, by = miss.worst
+    at, role = view.to_world(drawn), OVER if by > 0 else SHORT
+    return [
+        Marks(at[None], "ring", role, 7.0, only=view),
+        Label(at, miss_words(by, unit), role, (12.0, -12.0), only=view),
+    ]

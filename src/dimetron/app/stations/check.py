@@ -1,0 +1,39 @@
+"""Check: how far the meshes miss their drawings, while one works."""
+
+from __future__ import annotations
+
+from dimetron.app.stations.spec import Place, StationSpec
+from dimetron.app.tools.miss import HoldAgainst
+from dimetron.document.fitting import compared, counts
+from dimetron.geometry.units import format_length
+
+
+def _state(place: Place) -> str:
+    known = [one for one in place.fitting.last if one.miss is not None]
+    if not known:
+        return "not looked at yet"
+    worst = max(known, key=lambda one: one.miss.largest if one.miss is not None else 0.0)
+    assert worst.miss is not None
+    most = format_length(worst.miss.largest, place.session.unmoved.unit)
+    return f"{most} in {worst.drawing.view.title}"
+
+
+def _to_do(place: Place) -> str:
+    doc = place.session.document
+    if not compared(doc):
+        return "Place a drawing first."
+    if not any(counts(doc, item) for item in doc.meshes):
+        return "Model or show a mesh first."
+    return ""
+
+
+STATION = StationSpec(
+    "check",
+    "Check",
+    60,
+    _state,
+    _to_do,
+    (HoldAgainst,),
+    plain="miss",
+    actions=("ledger",),
+)

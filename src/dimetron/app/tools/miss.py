@@ -1,0 +1,90 @@
+"""How far the meshes miss the drawings, told and drawn; which ink it goes by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
+from dimetron.app.tools.shape import Shape
+from dimetron.document.fitting import Fit, compared
+from dimetron.document.model import Drawing, with_item
+from dimetron.geometry.units import Unit, format_length
+
+_AGAINST = (("ink", "the ink"), ("outlines", "its outlines"))
+
+
+class HoldAgainst(Shape):
+    """The miss on the board while meshes are chosen and moved."""
+
+    shortcut = ""
+    family = ""
+    name, title, icon = "miss", "Hold against the drawings", "whiskers"
+    hint = "Drag the mesh: the whiskers follow. Choose a drawing to say what of it counts."
+
+    @property
+    def alone(self) -> bool:
+        return True
+
+    def _drawings(self) -> tuple[Drawing, ...]:
+        """Those that are chosen, else all."""
+        every = compared(self.bench.document)
+        chosen = tuple(d for d in every if d.id in self.bench.chosen)
+        return chosen or every
+
+    def taken_up(self) -> None:
+        self.bench.fitting.show(True)
+        super().taken_up()
+
+    def options(self) -> Sequence[Option]:
+        drawings = self._drawings()
+        if not drawings:
+            return ()
+        ways = {d.fit_by for d in drawings}
+
+        def choose(value: str) -> None:
+            doc = self.bench.committed
+            for drawing in self._drawings():
+                doc = with_item(doc, drawing.id, fit_by=value)
+            self.bench.commit(doc, f"Go by {dict(_AGAINST)[value]}")
+            self.bench.refresh()
+
+        return (Option("Against", _AGAINST, ways.pop() if len(ways) == 1 else "", choose),)
+
+    def fields(self) -> Sequence[Field]:
+        fitting = self.bench.fitting
+
+        def enter(times: float) -> None:
+            fitting.exaggerate(times)
+            self.bench.refresh()
+
+        hint = "How many times as long as it is a miss is drawn"
+        return (Field("Drawn, times", fitting.times, enter, "number", hint),)
+
+    def switches(self) -> Sequence[Switch]:
+        fitting = self.bench.fitting
+        hint = "Draw the miss along the outlines, in every flat pane"
+        return (Switch("Live miss", fitting.shown, fitting.show, hint),)
+
+    def actions(self) -> Sequence[Action]:
+        return ()
+
+    def told(self) -> str:
+        fits = self.bench.fitting.fits() if self.bench.fitting.shown else self.bench.fitting.last
+        return summary(fits, self.unit())
+
+
+def summary(fits: Sequence[Fit], unit: Unit) -> str:
+    """How far it misses on the whole, and what cannot be told."""
+    words = []
+    known = [one for one in fits if one.miss is not None]
+    if known:
+        misses = [(one, one.miss) for one in known if one.miss is not None]
+        worst, miss = max(misses, key=lambda pair: pair[1].largest)
+        mean = sum(m.mean for _, m in misses) / len(misses)
+        way = "over" if miss.worst[2] > 0 else "short"
+        words.append(
+            f"{format_length(mean, unit)} off on average, at most "
+            f"{format_length(miss.largest, unit)} {way} in {worst.drawing.view.title}."
+        )
+    words += [one.problem for one in fits if one.problem]
+    return " ".join(words)

@@ -1,0 +1,254 @@
+"""How far the meshes miss the drawings, kept up with what is shown: while somebody looks at it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+from PySide6.QtCore import QObject, Signal
+
+from dimetron.app.work.pictures import Pictures
+from dimetron.app.work.session import Session
+from dimetron.app.work.settings import Settings
+from dimetron.app.work.worker import Waited, Worker
+from dimetron.document.fitting import (
+    Fit,
+    Inked,
+    compared,
+    counts,
+    drawn_of,
+    fit_of,
+    inked,
+    named,
+    seen,
+)
+from dimetron.document.model import Document, Drawing, MeshObject, Thing
+from dimetron.document.outline import outlines_of
+from dimetron.fit.miss import FINE, QUICK, Drawn
+from dimetron.fit.modelled import Modelled, modelled
+from dimetron.geometry.views import AnyView
+from dimetron.imaging.recipe import Recipe
+from dimetron.mesh.arrays import MeshError
+from dimetron.outlines.path import OutlineError
+
+#: How much longer than it is a miss is drawn.
+TIMES, MOST_TIMES = 5.0, 1000.0
+_READING = "being read"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Asked:
+    """What figures rest on: the meshes that are shown, and the drawings with what they show, or why
+    that is not known. moving: while something is dragged."""
+
+    meshes: tuple[MeshObject, ...]
+    drawn: tuple[tuple[Drawing, Drawn | str], ...]
+    moving: bool
+
+    def same(self, other: _Asked) -> bool:
+        return (
+            self.moving == other.moving
+            and len(self.meshes) == len(other.meshes)
+            and len(self.drawn) == len(other.drawn)
+            and all(a is b for a, b in zip(self.meshes, other.meshes, strict=True))
+            and all(
+                a[0] is b[0] and a[1] is b[1] for a, b in zip(self.drawn, other.drawn, strict=True)
+            )
+        )
+
+    def answer(self) -> tuple[Fit, ...]:
+        meshes = [seen(item) for item in self.meshes]
+        outlines: dict[AnyView, Modelled] = {}
+        found = []
+        for drawing, drawn in self.drawn:
+            if isinstance(drawn, str):
+                found.append(Fit(drawing, problem=drawn))
+                continue
+            view = drawing.view
+            if view not in outlines:
+                outlines[view] = modelled(meshes, view)
+            try:
+                fine = QUICK if self.moving else FINE
+                found.append(fit_of(drawing, drawn, outlines[view], fine))
+            except MeshError as error:
+                found.append(Fit(drawing, problem=named(drawing, error)))
+        return tuple(found)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Basis:
+    """What it rests on what a drawing shows."""
+
+    drawing: Drawing
+    ink: Inked | str
+    outlines: tuple[Thing, ...]
+
+    def same(self, other: _Basis) -> bool:
+        return (
+            _placed(self.drawing) == _placed(other.drawing)
+            and self.ink is other.ink
+            and len(self.outlines) == len(other.outlines)
+            and all(a is b for a, b in zip(self.outlines, other.outlines, strict=True))
+        )
+
+
+def _placed(drawing: Drawing) -> tuple[object, ...]:
+    return drawing.name, drawing.placement, drawing.view, drawing.fit_by, drawing.left_out
+
+
+class Fitting(QObject):
+    """``ready``: figures are there that were asked for before. ``switched``: whether the miss is
+    shown on the board, or how, is another."""
+
+    ready = Signal()
+    switched = Signal()
+
+    def __init__(self, session: Session, pictures: Pictures, settings: Settings) -> None:
+        super().__init__(session)
+        self._session, self._pictures, self._settings = session, pictures, settings
+        self._worker = Worker(self, threads=1)
+        self._waited = Waited(self, self._told)
+        self._inked: dict[Recipe, Inked | str | None] = {}
+        self._drawn: dict[str, tuple[_Basis, Drawn | str]] = {}
+        self._known: tuple[_Asked, tuple[Fit, ...]] | None = None
+        self._shown = settings.flag("check/live", False)
+        self._times = settings.number("check/times", TIMES)
+        pictures.ready.connect(lambda _: self.ready.emit() if self._shown else None)
+        session.replacing.connect(self._forget)
+
+    # How it is shown.
+
+    @property
+    def shown(self) -> bool:
+        """Whether the miss is drawn on the board."""
+        return self._shown
+
+    def show(self, on: bool) -> None:
+        if on != self._shown:
+            self._shown = on
+            self._settings.set("check/live", on)
+            self.switched.emit()
+
+    @property
+    def times(self) -> float:
+        """How many times as long as it is a miss is drawn."""
+        return self._times
+
+    def exaggerate(self, times: float) -> None:
+        """Raises ValueError."""
+        if not 1 <= times <= MOST_TIMES:
+            raise ValueError(f"Type a number from 1 to {MOST_TIMES:g}.")
+        self._times = times
+        self._settings.set("check/times", f"{times:g}")
+        self.switched.emit()
+
+    # The figures.
+
+    def fits(self) -> tuple[Fit, ...]:
+        """Of what is shown now, or what is known of what was shown last until that is there."""
+        asked = self._asked(self._session.document)
+        if not asked.meshes:
+            self._known = asked, ()
+            return ()
+        if self._known is not None and self._known[0].same(asked):
+            return self._known[1]
+
+        def keep(answer: tuple[Fit, ...]) -> tuple[Fit, ...]:
+            self._known = asked, answer
+            return answer
+
+        found = self._waited.ask(_Key(asked), asked.answer, keep)
+        if found is not None:
+            return found
+        return () if self._known is None else self._known[1]
+
+    @property
+    def last(self) -> tuple[Fit, ...]:
+        """What is known, whatever is shown now; asks for nothing."""
+        return () if self._known is None else self._known[1]
+
+    @property
+    def largest_mm(self) -> float | None:
+        """By how much they miss at most, while that is shown."""
+        known = [one.miss.largest for one in self.last if one.miss is not None]
+        return max(known, default=None) if self._shown else None
+
+    def drawn(self, drawing: Drawing) -> Drawn | str:
+        """What a drawing shows; or why that is not known."""
+        return self._of(self._session.document, drawing)
+
+    def _asked(self, doc: Document) -> _Asked:
+        return _Asked(
+            tuple(item for item in doc.meshes if counts(doc, item)),
+            tuple((drawing, self._of(doc, drawing)) for drawing in compared(doc)),
+            self._session.previewing,
+        )
+
+    def _of(self, doc: Document, drawing: Drawing) -> Drawn | str:
+        recipe = doc.recipe(drawing)
+        ink = self._ink_of(recipe, drawing) if drawing.fit_by == "ink" else ""
+        outlines = outlines_of(doc)
+        basis = _Basis(drawing, ink, tuple(o for o in outlines if doc.visible(o)))
+        known = self._drawn.get(drawing.id)
+        if known is None or not known[0].same(basis):
+            known = self._drawn[drawing.id] = basis, self._made(doc, drawing, ink)
+        return known[1]
+
+    @staticmethod
+    def _made(doc: Document, drawing: Drawing, ink: Inked | str) -> Drawn | str:
+        if isinstance(ink, str) and drawing.fit_by == "ink":
+            return ink
+        try:
+            return drawn_of(doc, drawing, partial(_given, ink))
+        except (OutlineError, MeshError) as error:
+            return named(drawing, error)
+
+    def _ink_of(self, recipe: Recipe, drawing: Drawing) -> Inked | str:
+        """What a picture shows; until it was read, that it is being read."""
+        if recipe in self._inked:
+            known = self._inked[recipe]
+            return known if known is not None else _READING
+        pyramid = self._pictures.pyramids.get(recipe)
+        if pyramid is None:
+            return _READING
+        self._inked[recipe] = None
+
+        def done(found: Inked | str) -> None:
+            self._inked[recipe] = found
+            self.ready.emit()
+
+        def failed(error: Exception) -> None:
+            done(named(drawing, error) if isinstance(error, OutlineError) else str(error))
+
+        self._worker.run(partial(inked, pyramid), done, failed)
+        return _READING
+
+    @property
+    def reading(self) -> bool:
+        """Whether a drawing's ink, or a figure, is still to come."""
+        return any(one is None for one in self._inked.values()) or self._waited.busy
+
+    def _told(self, wrong: str) -> None:
+        self.ready.emit()
+
+    def _forget(self, project: bool) -> None:
+        if project:
+            self._drawn.clear()
+            self._known = None
+
+
+class _Key:
+    """Two are equal if the same was asked for."""
+
+    def __init__(self, asked: _Asked) -> None:
+        self._asked = asked
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and self._asked.same(other._asked)
+
+    __hash__ = None  # type: ignore[assignment]
+
+
+def _given(ink: Inked | str) -> Inked:
+    assert isinstance(ink, Inked)
+    return ink

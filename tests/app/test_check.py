@@ -1,0 +1,199 @@
+"""The station Check, in the real window."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QCheckBox
+
+from dimetron.document import edits
+from dimetron.document.model import Document, source_from, with_item
+from dimetron.document.outline import with_outline
+from dimetron.geometry.placement import Placement
+from dimetron.geometry.views import View
+from dimetron.imaging.read import probe
+from dimetron.mesh.primitives import box
+from dimetron.outlines.shapes import rectangle
+from dimetron.render.overlays import Corner, Label, Segments
+from tests.app.conftest import Hand, picture_file, turn
+
+#: Half of what the frames on the pictures measure, and their middle.
+_HALF = np.array([54.5, 44.5, 34.5])
+_MIDDLE = np.array([0.0, 0.0, 40.0])
+
+
+@pytest.fixture
+def framed(hand: Hand, tmp_path: Path) -> Hand:
+    """A front and a right view, each a frame, and the block they show."""
+    doc = Document()
+    for view, size in ((View.FRONT, (240, 160)), (View.RIGHT, (200, 160))):
+        data = picture_file(tmp_path, f"{view.key}.png", size).read_bytes()
+        info = probe(data, f"{view.key}.png")
+        source = source_from(data, view.key, info.extension, info.size_px, None)
+        doc, id_ = edits.with_drawing(doc, source, view)
+        place = Placement(0.5, (size[0] / 2, size[1] / 2), (0.0, 40.0))
+        doc = with_item(doc, id_, placement=place)
+    doc, _ = edits.with_mesh(doc, box(_MIDDLE - _HALF, _MIDDLE + _HALF), "block")
+    hand.session.open(doc, None)
+    hand.window.files.opened.emit()
+    hand.board.fit_all()
+    return hand
+
+
+def begin(hand: Hand) -> None:
+    hand.window.commands.run("station.check")
+    known(hand)
+
+
+def known(hand: Hand) -> None:
+    """Until the figures of what is shown are there."""
+    fitting = hand.window.fitting
+
+    def there() -> bool:
+        fits = fitting.fits()
+        meshes = [m.mesh for m in hand.doc.meshes]
+        return not fitting.reading and len(fits) == 2 and bool(meshes)
+
+    hand.wait(there)
+    hand.settle()
+
+
+def largest(hand: Hand) -> dict[str, float]:
+    found = {}
+    for one in hand.window.fitting.fits():
+        assert one.miss is not None, one.problem
+        found[one.drawing.view.key] = one.miss.largest
+    return found
+
+
+def test_the_figures_stand_on_the_board_and_follow_a_drag(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    assert max(largest(hand).values()) < 0.3
+    corners = [o for o in hand.board.overlays() if isinstance(o, Corner)]
+    assert {c.only for c in corners} == {View.FRONT, View.RIGHT}
+    assert all(c.text.startswith("mean 0") for c in corners)
+    assert hand.window.title_block.miss.isVisible()
+    # The whole block is drawn aside; while it is, the figures follow.
+    start, end = hand.at("elevation", (0, 0, 40)), hand.at("elevation", (20, 0, 40))
+    seen: list[float] = []
+
+    def during() -> None:
+        known(hand)
+        seen.append(largest(hand)["front"])
+
+    hand.drag(start, end, before_release=during)
+    by = hand.doc.meshes[0].mesh.bounds.mean(axis=0)[0]
+    assert 12 < by < 30
+    assert seen[-1] == pytest.approx(by, abs=1.0)
+    known(hand)
+    after = largest(hand)
+    assert after["front"] == pytest.approx(by, abs=0.3)
+    assert after["right"] < 0.3
+    whiskers = [o for o in hand.board.overlays() if isinstance(o, Segments)]
+    assert {o.role for o in whiskers} == {"selection", "warning"}
+    assert {o.only for o in whiskers} == {View.FRONT}
+    labels = [o.text for o in hand.board.overlays() if isinstance(o, Label) and o.only]
+    assert any(text.endswith(("over", "short")) for text in labels)
+    assert "in Front" in hand.window.route.box("check").state
+    hand.session.undo()
+    known(hand)
+    assert largest(hand)["front"] < 0.3
+
+
+def test_whiskers_are_as_long_as_is_typed_and_can_be_put_away(framed: Hand) -> None:
+    hand = framed
+    mesh = hand.doc.meshes[0]
+    moved = mesh.mesh.with_positions(mesh.mesh.positions + np.array([0, 0, 10.0]))
+    hand.session.commit(with_item(hand.doc, mesh.id, mesh=moved), "Lift")
+    begin(hand)
+    long = {}
+    for times in ("1", "3"):
+        hand.type_into(hand.field("Drawn, times"), times)
+        known(hand)
+        spans = [
+            np.linalg.norm(np.diff(o.ends, axis=1)[:, 0], axis=1).max()
+            for o in hand.board.overlays()
+            if isinstance(o, Segments)
+        ]
+        long[times] = max(spans)
+    assert long["1"] == pytest.approx(10, abs=0.5)
+    assert long["3"] == pytest.approx(30, abs=1.5)
+    field = hand.field("Drawn, times")
+    hand.type_into(field, "0")
+    assert field.property("wrong")
+    turn()
+    boxes = hand.window.route.panel.findChildren(QCheckBox)
+    next(b for b in boxes if b.text() == "Live miss").click()
+    assert not any(isinstance(o, Segments | Corner) for o in hand.board.overlays())
+    assert not hand.window.title_block.miss.isVisible()
+    # In any station, by its key.
+    hand.window.commands.run("station.model")
+    hand.key(Qt.Key.Key_W, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    known(hand)
+    assert any(isinstance(o, Segments) for o in hand.board.overlays())
+
+
+def test_a_drawing_goes_by_its_ink_or_by_the_outlines_on_it(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    front = hand.doc.drawings[0]
+    hand.session.choose((front.id,))
+    turn()
+    hand.option("outlines")
+    assert hand.doc.drawing(front.id).fit_by == "outlines"
+    assert hand.doc.drawings[1].fit_by == "ink"
+    known(hand)
+    told = hand.window.tools["miss"].told()
+    assert "no closed outline is traced on it" in told
+    corner = [o for o in hand.board.overlays() if isinstance(o, Corner) and o.only is View.FRONT]
+    assert corner[0].text == "cannot be compared"
+    low, high = (-54.5, 5.5), (54.5, 84.5)
+    doc, _ = with_outline(hand.doc, rectangle(low, high), View.FRONT, "round", drawing=front.id)
+    hand.session.commit(doc, "Trace")
+    known(hand)
+    assert largest(hand)["front"] == pytest.approx(10, abs=0.1)
+    hand.session.undo()
+    hand.session.undo()
+    known(hand)
+    assert largest(hand)["front"] < 0.3
+
+
+def test_the_ledger_has_a_row_for_each_drawing(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    mesh = hand.doc.meshes[0]
+    moved = mesh.mesh.with_positions(mesh.mesh.positions + np.array([0, 6.0, 0]))
+    hand.session.commit(with_item(hand.doc, mesh.id, mesh=moved), "Shift")
+    hand.window.commands.run("ledger")
+    ledger = hand.window.ledger
+    ledger.turn_to("fit")
+    known(hand)
+    ledger.refresh()
+    table = ledger.tables["fit"]
+    rows = [[table.item(r, c).text() for c in range(10)] for r in range(table.rowCount())]
+    assert [row[0] for row in rows] == ["Front", "Right"]
+    assert rows[1][4].startswith(("5.9", "6"))
+    assert float(rows[1][8].rstrip("%")) == pytest.approx(100 * 83 / 95, abs=0.5)
+    assert "at most 6" in ledger.words.text() or "at most 5.9" in ledger.words.text()
+    table.setCurrentCell(1, 0)
+    assert hand.session.chosen == (hand.doc.drawings[1].id,)
+    QTest.mouseClick(ledger.copy, Qt.MouseButton.LeftButton)
+    assert "Copied 2 rows of Fit" in hand.notice()
+
+
+def test_without_a_mesh_or_a_drawing_it_says_what_to_do(framed: Hand) -> None:
+    hand = framed
+    hand.session.commit(replace(hand.doc, meshes=()), "Away")
+    hand.window.commands.run("station.check")
+    hand.settle()
+    assert hand.window.route.box("check").to_do.text() == "Model or show a mesh first."
+    assert not [o for o in hand.board.overlays() if isinstance(o, Segments | Corner)]
+    hand.session.commit(replace(hand.doc, drawings=()), "Away, too")
+    assert hand.window.route.box("check").to_do.text() == "Place a drawing first."
+    assert not [o for o in hand.board.overlays() if isinstance(o, Segments | Corner)]
