@@ -17,7 +17,10 @@ from dimetron.document.outline import with_outline
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.views import View
 from dimetron.imaging.read import probe
+from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
+from dimetron.mesh.select import Kind
+from dimetron.mesh.select_words import selected
 from dimetron.outlines.shapes import rectangle
 from dimetron.render.overlays import Corner, Label, Segments
 from tests.app.conftest import Hand, picture_file, turn
@@ -55,9 +58,8 @@ def known(hand: Hand) -> None:
     fitting = hand.window.fitting
 
     def there() -> bool:
-        fits = fitting.fits()
-        meshes = [m.mesh for m in hand.doc.meshes]
-        return not fitting.reading and len(fits) == 2 and bool(meshes)
+        told = all(one.miss is not None or one.problem for one in fitting.fits())
+        return told and not fitting.reading and len(fitting.fits()) == 2
 
     hand.wait(there)
     hand.settle()
@@ -197,3 +199,66 @@ def test_without_a_mesh_or_a_drawing_it_says_what_to_do(framed: Hand) -> None:
     hand.session.commit(replace(hand.doc, drawings=()), "Away, too")
     assert hand.window.route.box("check").to_do.text() == "Place a drawing first."
     assert not [o for o in hand.board.overlays() if isinstance(o, Segments | Corner)]
+
+
+def test_the_mesh_is_pulled_to_its_drawings_as_far_as_one_wants(framed: Hand) -> None:
+    hand = framed
+    block = hand.doc.meshes[0].mesh
+    # Square still, with vertices between the corners; and too large.
+    flat = by_name("loops")(block, selected(block, "edges:all"), loops=3).mesh
+    wrong = flat.with_positions((flat.positions - _MIDDLE) * 1.1 + _MIDDLE)
+    hand.session.commit(with_item(hand.doc, hand.doc.meshes[0].id, mesh=wrong), "Larger")
+    begin(hand)
+    before = largest(hand)
+    assert before["front"] > 3
+    steps = len(hand.session.history.steps)
+    hand.key(Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert hand.window.navigation.instrument is hand.window.tools["pull"]
+    turn()
+    hand.act("pull")
+    hand.wait(lambda: hand.session.previewing)
+    known(hand)
+    assert largest(hand)["front"] < before["front"] / 4
+    assert "Before: " in hand.window.tools["pull"].told()
+    hand.type_into(hand.field("How far"), "50")
+    known(hand)
+    assert largest(hand)["front"] == pytest.approx(before["front"] / 2, rel=0.2)
+    assert len(hand.session.history.steps) == steps
+    # Escape drops it, Enter keeps it, as one step.
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.doc.meshes[0].mesh is wrong
+    hand.act("pull")
+    hand.wait(lambda: hand.session.previewing)
+    turn()
+    hand.key(Qt.Key.Key_Return)
+    assert hand.session.history.undo_label == "Pull to the drawings, 100%"
+    known(hand)
+    assert largest(hand)["right"] < before["right"] / 4
+    hand.session.undo()
+    assert hand.doc.meshes[0].mesh is wrong
+
+
+def test_what_is_selected_alone_is_pulled_and_what_is_held_is_not(framed: Hand) -> None:
+    hand = framed
+    block = hand.doc.meshes[0].mesh
+    flat = by_name("loops")(block, selected(block, "edges:all"), loops=3).mesh
+    wrong = flat.with_positions((flat.positions - _MIDDLE) * 1.1 + _MIDDLE)
+    item = hand.doc.meshes[0].id
+    hand.session.commit(with_item(hand.doc, item, mesh=wrong), "Larger")
+    begin(hand)
+    hand.session.choose((item,))
+    top = np.flatnonzero(wrong.positions[:, 2] > 60).astype(np.int32)
+    hand.session.select(Kind.VERTEX, top)
+    hand.window.navigation.take("pull")
+    turn()
+    hand.act("pull")
+    hand.wait(lambda: hand.session.previewing)
+    moved = np.abs(hand.doc.meshes[0].mesh.positions - wrong.positions).max(axis=1)
+    assert moved[top].max() > 2
+    assert np.delete(moved, top).max() == 0
+    hand.key(Qt.Key.Key_Escape)
+    hand.session.choose(())
+    hand.session.commit(with_item(hand.doc, item, held=True), "Hold")
+    turn()
+    hand.act("pull")
+    assert "no mesh to pull" in hand.notice()

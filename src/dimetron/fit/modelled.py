@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from dimetron.geometry.segments import nearest_on
 from dimetron.geometry.views import AnyView
@@ -13,8 +15,8 @@ from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.seen_outline import chains_of, contour, joined
 
-#: So many places at a time are looked up among all edges.
-_AT_A_TIME = 256
+#: Edges are found by places that are this share of the extent apart.
+_FINE = 1000
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,18 +31,25 @@ class Modelled:
     positions: Floats
     plane: Floats
 
+    @cached_property
+    def _marks(self) -> tuple[cKDTree, Ints]:
+        """Places along all edges, near enough to each other to find the nearest edge by."""
+        a, b = self.plane[self.edges].swapaxes(0, 1)
+        long = np.hypot(*(b - a).T)
+        step = max(float(np.ptp(self.plane, axis=0).max()) / _FINE, 1e-9)
+        counts = np.ceil(long / step).astype(np.intp) + 1
+        which = np.repeat(np.arange(len(counts)), counts)
+        first = np.repeat(np.cumsum(counts) - counts, counts)
+        share = (np.arange(len(which)) - first) / np.maximum(counts - 1, 1)[which]
+        return cKDTree(a[which] + (b - a)[which] * share[:, None]), which
+
     def nearest_edges(self, places: Floats) -> tuple[Ints, Floats]:
         """(m,) of ``edges`` that are seen nearest to places (m, 2) of the plane, and (m,) how far
         along each of them."""
-        a, b = self.plane[self.edges].swapaxes(0, 1)
-        found, shares = np.zeros(len(places), np.intp), np.zeros(len(places))
-        for start in range(0, len(places), _AT_A_TIME):
-            at = places[start : start + _AT_A_TIME]
-            share, off = nearest_on(at[:, None], a[None], b[None])
-            best = off.argmin(axis=1)
-            found[start : start + len(at)] = best
-            shares[start : start + len(at)] = share[np.arange(len(at)), best]
-        return found, shares
+        tree, which = self._marks
+        edge = which[tree.query(places)[1]]
+        a, b = self.plane[self.edges[edge]].swapaxes(0, 1)
+        return edge, nearest_on(places, a, b)[0]
 
     def in_space(self, places: Floats) -> Floats:
         """(m, 3) where in space the outline has places (m, 2) of the plane."""

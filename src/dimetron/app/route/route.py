@@ -38,6 +38,8 @@ from dimetron.mesh.operation import Family, families
 
 WIDTH = 232
 _FAMILY_KEY = "route/family"
+#: Within a button words and keys have so much room; words in hand are so much wider.
+_BUTTON, _BOLD = 140.0, 1.08
 #: Of meshes of more corners it is not measured what is selected.
 _MOST_MEASURED = 400_000
 
@@ -286,6 +288,10 @@ class Route(QWidget):
             keys = command.action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
             button.setText(command.title)
             button.property("keys").setText(keys)
+            # The name of what it does comes first.
+            wide = button.fontMetrics().horizontalAdvance(command.title) * _BOLD
+            room = wide + button.property("keys").sizeHint().width() < _BUTTON
+            button.property("keys").setVisible(room)
             button.setToolTip(command.action.toolTip())
             button.setEnabled(command.action.isEnabled())
             button.setChecked(command.id in held)

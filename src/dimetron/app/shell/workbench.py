@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -43,6 +43,9 @@ if TYPE_CHECKING:
     from dimetron.registration.diagnosis import Finding
     from dimetron.registration.gain import Gain
     from dimetron.registration.solve import Solution
+
+
+_T = TypeVar("_T")
 
 
 class Workbench(QObject):
@@ -191,6 +194,11 @@ class Workbench(QObject):
         within: Floats | None = None,
     ) -> None:
         self.comparer.trace(drawing, line, miss_px, done, within)
+
+    def work_out(
+        self, words: str, work: Callable[[Callable[[float], None]], _T], done: Callable[[_T], None]
+    ) -> None:
+        self.comparer.work_out(words, work, done)
 
     def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
         self.comparer.block(quads, size, done)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.miss import HoldAgainst
+from dimetron.app.tools.pull import PullToDrawings
 from dimetron.document.fitting import compared, counts
 from dimetron.geometry.units import format_length
 
@@ -33,7 +34,7 @@ STATION = StationSpec(
     60,
     _state,
     _to_do,
-    (HoldAgainst,),
+    (HoldAgainst, PullToDrawings),
     plain="miss",
     actions=("ledger",),
 )

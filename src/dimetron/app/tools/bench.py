@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Protocol, TypeVar
 
 from dimetron.document.aligning import Box
 from dimetron.document.formulas import InkOf
@@ -29,6 +29,9 @@ if TYPE_CHECKING:
     from dimetron.registration.diagnosis import Finding
     from dimetron.registration.gain import Gain
     from dimetron.registration.solve import Solution
+
+
+_T = TypeVar("_T")
 
 
 class Edits(Protocol):
@@ -232,6 +235,12 @@ class Bench(Shaping, Ink, Marks, Protocol):
     @property
     def operating(self) -> Operating:
         """Operations on the chosen mesh."""
+
+    def work_out(
+        self, words: str, work: Callable[[Callable[[float], None]], _T], done: Callable[[_T], None]
+    ) -> None:
+        """Do something long on a worker, which is told how to tell how far it is; words say what,
+        while it can be stopped. What the project has moved on from is dropped."""
 
     @property
     def fitting(self) -> Fitting:

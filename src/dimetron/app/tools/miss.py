@@ -69,8 +69,11 @@ class HoldAgainst(Shape):
         return ()
 
     def told(self) -> str:
-        fits = self.bench.fitting.fits() if self.bench.fitting.shown else self.bench.fitting.last
-        return summary(fits, self.unit())
+        return summary(self._fits(), self.unit())
+
+    def _fits(self) -> tuple[Fit, ...]:
+        fitting = self.bench.fitting
+        return fitting.fits() if fitting.shown else fitting.last
 
 
 def summary(fits: Sequence[Fit], unit: Unit) -> str:

@@ -113,6 +113,19 @@ class Comparer(QObject):
 
         self._run(f"Tracing {drawing.name}…", doc, (), work, done)
 
+    def work_out(
+        self, words: str, work: Callable[[Callable[[float], None]], T], done: Callable[[T], None]
+    ) -> None:
+        """Do something long; it is told how to tell how far it is."""
+        doc = self._session.committed
+        mine = self._asked + 1
+
+        def progress(share: float) -> None:
+            if mine != self._asked:
+                raise Stopped
+
+        self._run(words, doc, (), lambda _: work(progress), done)
+
     def block(self, quads: bool, size: float | None, done: Callable[[Mesh], None]) -> None:
         """The largest solid that the outlines of all shown drawings allow. Raises ValueError."""
         doc = self._session.committed

@@ -62,7 +62,8 @@ class _Asked:
         found = []
         for drawing, drawn in self.drawn:
             if isinstance(drawn, str):
-                found.append(Fit(drawing, problem=drawn))
+                # What is still being read is no problem.
+                found.append(Fit(drawing, problem=drawn if drawn != _READING else ""))
                 continue
             view = drawing.view
             if view not in outlines:
