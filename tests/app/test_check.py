@@ -23,7 +23,7 @@ from dimetron.mesh.select import Kind
 from dimetron.mesh.select_words import selected
 from dimetron.outlines.shapes import rectangle
 from dimetron.render.overlays import Corner, Label, Segments
-from tests.app.conftest import Hand, picture_file, turn
+from tests.app.conftest import Hand, over, picture_file, turn
 
 #: Half of what the frames on the pictures measure, and their middle.
 _HALF = np.array([54.5, 44.5, 34.5])
@@ -262,3 +262,58 @@ def test_what_is_selected_alone_is_pulled_and_what_is_held_is_not(framed: Hand) 
     turn()
     hand.act("pull")
     assert "no mesh to pull" in hand.notice()
+
+
+def test_a_part_is_left_out_by_going_around_it_and_counts_again_after_a_click(
+    framed: Hand,
+) -> None:
+    hand = framed
+    block = hand.doc.meshes[0]
+    low = block.mesh.positions[:, 2] < 10
+    lower = block.mesh.with_positions(block.mesh.positions - low[:, None] * np.array([0, 0, 8.0]))
+    hand.session.commit(with_item(hand.doc, block.id, mesh=lower), "Lengthen")
+    begin(hand)
+    assert largest(hand)["front"] == pytest.approx(8, abs=0.3)
+    hand.window.navigation.take("leave-out")
+    corners = [(-58, 0, -7), (58, 0, -7), (58, 0, 15), (-58, 0, 15)]
+    spots = [hand.at("elevation", at) for at in corners]
+    hand.point(spots[0])
+    QTest.mousePress(hand.board, Qt.MouseButton.LeftButton, pos=spots[0])
+    for spot in spots[1:]:
+        over(hand.board, spot, Qt.MouseButton.LeftButton)
+        turn()
+    QTest.mouseRelease(hand.board, Qt.MouseButton.LeftButton, pos=spots[-1])
+    front = hand.doc.drawings[0]
+    assert len(front.left_out) == 1
+    assert hand.session.history.undo_label == "Leave out a part of front"
+    known(hand)
+    assert largest(hand)["front"] < 0.3
+    assert largest(hand)["right"] == pytest.approx(8, abs=0.3)
+    assert "left out of front" in hand.window.tools["leave-out"].told()
+    hand.click(hand.at("elevation", (0, 0, 0)))
+    assert hand.doc.drawings[0].left_out == ()
+    hand.session.undo()
+    turn()
+    hand.act("all")
+    known(hand)
+    assert largest(hand)["front"] == pytest.approx(8, abs=0.3)
+
+
+def test_while_a_key_is_held_the_drawings_stand_alone(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    hand.board.setFocus()
+    both = hand.picture()
+    QTest.keyPress(hand.board, Qt.Key.Key_F2)
+    hand.settle()
+    assert (hand.board.sight.drawings, hand.board.sight.others) == (True, False)
+    alone = hand.picture()
+    assert np.abs(both - alone).max() > 40
+    QTest.keyRelease(hand.board, Qt.Key.Key_F2)
+    assert (hand.board.sight.drawings, hand.board.sight.others) == (True, True)
+    # From drawings alone it is the other way round.
+    hand.window.commands.run("only-drawings")
+    QTest.keyPress(hand.board, Qt.Key.Key_F2)
+    assert (hand.board.sight.drawings, hand.board.sight.others) == (False, True)
+    QTest.keyRelease(hand.board, Qt.Key.Key_F2)
+    assert (hand.board.sight.drawings, hand.board.sight.others) == (True, False)

@@ -12,6 +12,7 @@ from dimetron.fit.line import Line, outer, size_of, upright, without_notches
 from dimetron.mesh.arrays import Floats, Mask, MeshError
 from dimetron.mesh.solids.manifolds import joined_section
 from dimetron.mesh.solids.within import signed_area
+from dimetron.outlines.meets import inside
 
 #: Outlines are looked at in so many places along their larger extent; where it is to be quick.
 FINE, QUICK = 2000, 400
@@ -54,7 +55,7 @@ class Drawn:
         """(n,) which places (n, 2) do not lie in a part that is left out."""
         kept = np.ones(len(places), bool)
         for part in self.left_out:
-            kept &= ~_within(part, places)
+            kept &= ~inside(part, places)
         return kept
 
 
@@ -160,15 +161,3 @@ def _off(line: Line, other: Line, drawn: Drawn, out: float) -> Off:
     kept = drawn.counts(line.points)
     off = np.where(near.within, -out, out) * near.off
     return Off(line.points[kept], near.places[kept], off[kept], line.weights[kept])
-
-
-def _within(polygon: Floats, places: Floats) -> Mask:
-    """(n,) which places lie within a closed polygon: how many of its edges a line to the left of
-    each crosses."""
-    inside = np.zeros(len(places), bool)
-    x, y = places.T
-    for a, b in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
-        crosses = (a[1] > y) != (b[1] > y)
-        rise = b[1] - a[1] if b[1] != a[1] else 1.0
-        inside ^= crosses & (x < a[0] + (y - a[1]) * (b[0] - a[0]) / rise)
-    return inside

@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 
 from dimetron.app.board import kept, snapshots
+from dimetron.app.board.flicker import Flicker
 from dimetron.app.board.parts import BoardParts
 from dimetron.app.tools.slots import ELEVATION, PLAN, SIDE, SLOTS, SPACE
 from dimetron.app.work.commands import Command
@@ -144,6 +145,12 @@ def _whole(parts: BoardParts) -> None:
         Command("only-drawings", "Drawings only", "Everything but the drawings off the board, or back", others, "Shift+B", "Board", checked=lambda: not board.sight.others),
     ):  # fmt: skip
         parts.commands.add(command)
+    flicker = Flicker(board)
+    title, hint = (
+        "Drawings while held",
+        "As long as the key is held, the drawings without the meshes",
+    )
+    parts.commands.add(Command("flicker", title, hint, flicker.begin, "F2", "Board"))
 
 
 def _mesh_look(parts: BoardParts) -> None:

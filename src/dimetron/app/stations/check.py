@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dimetron.app.stations.spec import Place, StationSpec
+from dimetron.app.tools.leave_out import LeaveOut
 from dimetron.app.tools.miss import HoldAgainst
 from dimetron.app.tools.pull import PullToDrawings
 from dimetron.document.fitting import compared, counts
@@ -34,7 +35,7 @@ STATION = StationSpec(
     60,
     _state,
     _to_do,
-    (HoldAgainst, PullToDrawings),
+    (HoldAgainst, LeaveOut, PullToDrawings),
     plain="miss",
     actions=("ledger",),
 )
