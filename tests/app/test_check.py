@@ -22,7 +22,7 @@ from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 from dimetron.mesh.select_words import selected
 from dimetron.outlines.shapes import rectangle
-from dimetron.render.overlays import Corner, Label, Segments
+from dimetron.render.overlays import Corner, Label, Legend, Segments
 from tests.app.conftest import Hand, over, picture_file, turn
 
 #: Half of what the frames on the pictures measure, and their middle.
@@ -317,3 +317,33 @@ def test_while_a_key_is_held_the_drawings_stand_alone(framed: Hand) -> None:
     assert (hand.board.sight.drawings, hand.board.sight.others) == (False, True)
     QTest.keyRelease(hand.board, Qt.Key.Key_F2)
     assert (hand.board.sight.drawings, hand.board.sight.others) == (True, False)
+
+
+def test_the_mesh_is_coloured_in_3d_by_what_it_is_off(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    block = hand.doc.meshes[0]
+    moved = block.mesh.with_positions(block.mesh.positions + np.array([0, 0, 9.0]))
+    hand.session.commit(with_item(hand.doc, block.id, mesh=moved), "Lift")
+    known(hand)
+    rect = hand.board.rects()["space"]
+    rows = slice(int(rect.y), int(rect.y + rect.h))
+    columns = slice(int(rect.x), int(rect.x + rect.w))
+    plain = hand.picture()[rows, columns]
+    turn()
+    boxes = hand.window.route.panel.findChildren(QCheckBox)
+    next(b for b in boxes if b.text() == "Colours in 3D").click()
+    known(hand)
+    hand.wait(lambda: hand.window.fitting.tints is not None)
+    tints = hand.window.fitting.tints
+    assert tints is not None
+    values = tints.of[block.id]
+    assert values[moved.positions[:, 2] > 50].min() > 0 > values[moved.positions[:, 2] < 50].max()
+    assert tints.limit == pytest.approx(10)
+    coloured = hand.picture()[rows, columns]
+    violet = (coloured[:, :, 2] - coloured[:, :, 1] > 60).sum()
+    red = (coloured[:, :, 0] - coloured[:, :, 2] > 60).sum()
+    assert violet > 300 and red > 300
+    assert (plain[:, :, 2] - plain[:, :, 1] > 60).sum() < 50
+    legends = [o for o in hand.board.overlays() if isinstance(o, Legend)]
+    assert (legends[0].above, legends[0].below) == ("10 mm over", "10 mm short")

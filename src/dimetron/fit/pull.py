@@ -31,10 +31,10 @@ if TYPE_CHECKING:
 
 #: Outlines are looked at anew so often.
 _ROUNDS = 6
-#: How much the outline counts against smoothness, and staying where it is against both.
-_OUTLINE, _STAY = 1.0, 1e-7
 #: Vertices this share of the extent from the outline are of it.
 _ON = 1e-6
+#: How much the outline counts against smoothness, and staying where it is against both.
+_OUTLINE, _STAY = 1.0, 1e-7
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,15 +137,20 @@ def _offs(
     return [_Off(by[part], weights[part]) for part in parts]
 
 
+def _on_outline(outline: Modelled, drawn: Drawn) -> Ints:
+    """The vertices that lie on an outline, where it counts."""
+    vertices = np.unique(outline.edges)
+    at = outline.plane[vertices]
+    line = Line(drawn.as_drawn(outline.loops), drawn.size / QUICK)
+    on = (line.nearest(at).off < _ON * drawn.size) & drawn.counts(at)
+    return np.asarray(vertices[on])
+
+
 def _along(outline: Modelled, drawn: Drawn) -> tuple[Ints, Floats]:
     """Vertices (k,) on an outline, and how far (k, 2) they are off what is drawn: by what is
     nearest to them, and by what they, or the edges they end, are nearest to."""
-    loops = drawn.as_drawn(outline.loops)
-    line = Line(loops, drawn.size / QUICK)
-    vertices = np.unique(outline.edges)
+    vertices = _on_outline(outline, drawn)
     at = outline.plane[vertices]
-    on = (line.nearest(at).off < _ON * drawn.size) & drawn.counts(at)
-    vertices, at = vertices[on], at[on]
     target = drawn.line(QUICK)
     own = target.nearest(at).places - at
     # What is drawn pulls at the ends of the edge that it is nearest to.

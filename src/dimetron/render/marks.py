@@ -9,9 +9,11 @@ import numpy as np
 from dimetron.geometry.camera import OrthoCamera
 from dimetron.mesh.arrays import Floats
 from dimetron.render.ink import Pen, Sheet
+from dimetron.render.meshes import TINT_STEPS
 from dimetron.render.overlays import (
     Corner,
     Label,
+    Legend,
     Marks,
     Overlay,
     PaneBox,
@@ -23,6 +25,8 @@ from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import PaneScene
 
 _LABEL_SIZE = 12
+#: How wide the bar of a legend is, and how high each of its steps.
+_BAR = (12.0, 13.0)
 _PAD = (5.0, 3.0)
 #: Where the words in a corner end, from the right, and begin, from the top; and how high they are.
 _CORNER, _CORNER_HEIGHT = (15.0, 7.0), 19.0
@@ -40,7 +44,10 @@ def put_overlays(
     view = camera.view if isinstance(camera, OrthoCamera) else None
     for overlay in overlays:
         colour = _role(scene, overlay.role)
-        if isinstance(overlay, PaneBox | PanePath):
+        if isinstance(overlay, Legend):
+            if view is None:
+                _legend(sheet, overlay, scene, pen)
+        elif isinstance(overlay, PaneBox | PanePath):
             if overlay.slot == slot:
                 _in_pane(sheet, overlay, colour)
         elif overlay.only in (None, view):
@@ -136,6 +143,23 @@ def _corner(sheet: Sheet, words: Corner, colour: Colour, scene: PaneScene, pen: 
     high = _CORNER_HEIGHT
     sheet.box((x - 8, y), (x + width + 8, y + high), scene.palette.label_back)
     sheet.text(words.text, (x, y + (high + _LABEL_SIZE) / 2 - 2), colour, _LABEL_SIZE)
+
+
+def _legend(sheet: Sheet, legend: Legend, scene: PaneScene, pen: Pen) -> None:
+    """A bar of the colours in the upper right corner, with what its ends mean beside it."""
+    palette, high = scene.palette, _BAR[1]
+    right, top = sheet.size[0] - 16.0, 46.0
+    plain, count = palette.veil, 2 * TINT_STEPS + 1
+    for number in range(count):
+        step = (TINT_STEPS - number) / TINT_STEPS
+        end = palette.selection if step > 0 else palette.warning
+        mixed = [a + (b - a) * abs(step) for a, b in zip(plain[:3], end[:3], strict=True)]
+        y = top + number * high
+        sheet.box((right - _BAR[0], y), (right, y + high), (mixed[0], mixed[1], mixed[2], 1.0))
+    colour = _role(scene, legend.role)
+    for text, at in ((legend.above, 0.5), ("0", count / 2), (legend.below, count - 0.5)):
+        x = right - _BAR[0] - 8 - pen.width(text, _LABEL_SIZE, sheet.ratio)
+        sheet.text(text, (x, top + at * high + 4), colour, _LABEL_SIZE)
 
 
 def _label(

@@ -30,6 +30,10 @@ _NO_EDGES = np.zeros((0, 2), np.int32)
 _MEASURED = 20_000
 
 
+#: In so many steps a tint goes from nothing to all.
+TINT_STEPS = 5
+
+
 @dataclass(slots=True)
 class _Arrays:
     faces: moderngl.VertexArray
@@ -38,12 +42,15 @@ class _Arrays:
 
 
 class _Programs:
-    """The three programs that draw meshes, whole or cut off at a section."""
+    """The programs that draw meshes, whole or cut off at a section."""
 
     def __init__(self, ctx: moderngl.Context, section: bool) -> None:
         made = shaders.with_section if section else str
         vertex = made(shaders.MESH_VERTEX)
         self.face = ctx.program(vertex, made(shaders.MESH_FRAGMENT))
+        self.tinted = ctx.program(
+            shaders.with_tints(vertex), shaders.with_tints(made(shaders.MESH_FRAGMENT))
+        )
         self.line = ctx.program(vertex, shaders.FLAT_FRAGMENT)
         self.point = ctx.program(vertex, shaders.POINT_FRAGMENT)
 
@@ -77,6 +84,16 @@ class _Buffers:
     #: How light the edges are drawn in each camera.
     light: dict[Camera, float] = field(default_factory=dict)
     patch: Patch | None = None
+    tints: _Tints | None = None
+
+
+@dataclass(slots=True)
+class _Tints:
+    """values is kept only to see whether they changed; arrays: whole and cut off at a section."""
+
+    values: NDArray[np.float32]
+    buffer: moderngl.Buffer
+    arrays: dict[bool, moderngl.VertexArray] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
@@ -115,6 +132,7 @@ class MeshStore:
         self._drop_subset(id_)
         held = self._known.pop(id_, None)
         if held is not None:
+            _drop_tints(held)
             for arrays in held.arrays.values():
                 for part in (arrays.faces, arrays.lines, arrays.marks):
                     part.release()
@@ -199,7 +217,12 @@ class MeshStore:
         """Its faces in a colour; relief: how strongly light shapes them, 0 to 1."""
         held = self._buffers(item)
         programs, arrays = self._drawn_with(scene, held)
-        program = programs.face
+        program, faces = programs.face, arrays.faces
+        if item.tints is not None and relief > 0:
+            program, faces = programs.tinted, self._with_tints(scene, held, item.tints)
+            palette = scene.palette
+            program["u_below"].value, program["u_above"].value = palette.warning, palette.selection
+            program["u_steps"].value, colour = TINT_STEPS, (*palette.veil[:3], colour[3])
         _set_camera(program, scene, held.origin, 0.0)
         right, up, toward = _eye_axes(scene)
         program["u_right"].value = tuple(right)
@@ -209,7 +232,23 @@ class MeshStore:
         program["u_relief"].value = relief
         if scene.section is not None:
             program["u_cut"].value = scene.palette.cut
-        arrays.faces.render(moderngl.TRIANGLES)
+        faces.render(moderngl.TRIANGLES)
+
+    def _with_tints(
+        self, scene: PaneScene, held: _Buffers, values: NDArray[np.float32]
+    ) -> moderngl.VertexArray:
+        """The array of a mesh's faces with tints."""
+        ctx, section = self._ctx, scene.section is not None
+        if held.tints is None or held.tints.values is not values:
+            _drop_tints(held)
+            held.tints = _Tints(values, _buffer(ctx, np.ascontiguousarray(values, "f4")))
+        array = held.tints.arrays.get(section)
+        if array is None:
+            layout = [(held.points, "3f", "in_position"), (held.tints.buffer, "1f", "in_tint")]
+            program = self._programs[section].tinted
+            array = ctx.vertex_array(program, layout, held.triangle_index)
+            held.tints.arrays[section] = array
+        return array
 
     def draw_edges(self, scene: PaneScene, item: MeshItem, colour: Colour) -> None:
         """Its edges as hairlines."""
@@ -368,3 +407,11 @@ def _eye_axes(scene: PaneScene) -> tuple[Floats, Floats, Floats]:
     assert isinstance(camera, OrbitCamera)
     right, up, forward = camera.axes
     return right, up, -forward
+
+
+def _drop_tints(held: _Buffers) -> None:
+    tints, held.tints = held.tints, None
+    if tints is not None:
+        for array in tints.arrays.values():
+            array.release()
+        tints.buffer.release()

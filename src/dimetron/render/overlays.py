@@ -61,6 +61,15 @@ class Corner:
 
 
 @dataclass(frozen=True, slots=True)
+class Legend:
+    """In 3D panes, what the colours of meshes mean: above and below, and nothing between."""
+
+    above: str
+    below: str
+    role: str = "ink"
+
+
+@dataclass(frozen=True, slots=True)
 class PaneBox:
     """A box in the pixels of one pane (named by its slot): the picking box."""
 
@@ -81,4 +90,4 @@ class PanePath:
     role: str = "selection"
 
 
-Overlay = Strokes | Segments | Marks | Label | Corner | PaneBox | PanePath
+Overlay = Strokes | Segments | Marks | Label | Corner | Legend | PaneBox | PanePath

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dimetron.document.edits import bounds, world_corners
 from dimetron.document.kind import kind_of, lined_items, lines_of, lying
@@ -82,6 +83,9 @@ class MeshItem:
     lines: bool = True
     colour: str = ""
     opacity: float = 1.0
+    #: Of each vertex, -1 to 1: how far its colour goes over into that of what falls short, or of
+    #: what stands out.
+    tints: NDArray[np.float32] | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -161,10 +165,12 @@ def pane_scene(
     stands: Mapping[str, float] | None = None,
     pane_opacity: float = 1.0,
     patch: tuple[str, Patch] | None = None,
+    tints: Mapping[str, NDArray[np.float32]] | None = None,
     **look: object,
 ) -> PaneScene:
     """The scene of one pane. ``stands``: where drawings stand, if not as the document alone tells;
-    pane_opacity: how strong drawings are in this pane; patch: of a mesh by its id."""
+    pane_opacity: how strong drawings are in this pane; patch: of a mesh by its id; tints: of the
+    vertices that are seen of meshes, by their ids."""
     picked = picked or Picked()
     planes = tuple(
         PlaneItem(
@@ -197,13 +203,26 @@ def pane_scene(
         item
         for m in doc.meshes
         if doc.visible(m)
-        for item in mesh_items(
-            m, picked, patch[1] if patch is not None and patch[0] == m.id else None
+        for item in _tinted(
+            mesh_items(m, picked, patch[1] if patch is not None and patch[0] == m.id else None),
+            (tints or {}).get(m.id),
         )
     )
     half_depth = _reach(camera, planes, meshes)
     scene = PaneScene(camera, shading, planes, meshes, half_depth, lined=lined)
     return replace(scene, **look)  # type: ignore[arg-type]
+
+
+def _tinted(items: tuple[MeshItem, ...], tints: NDArray[np.float32] | None) -> tuple[MeshItem, ...]:
+    """With tints on what has faces, if it still has those vertices."""
+    if tints is None:
+        return items
+    return tuple(
+        replace(item, tints=tints)
+        if item.faces and len(item.mesh.positions) == len(tints)
+        else item
+        for item in items
+    )
 
 
 def mesh_items(item: MeshObject, picked: Picked, patch: Patch | None) -> tuple[MeshItem, ...]:

@@ -75,8 +75,16 @@ uniform vec4 u_section;
 #endif
 in vec3 in_position;
 out vec3 v_position;
+invariant gl_Position;
+#ifdef TINTED
+in float in_tint;
+out float v_tint;
+#endif
 void main() {
     v_position = in_position;
+#ifdef TINTED
+    v_tint = in_tint;
+#endif
 #ifdef SECTION
     gl_ClipDistance[0] = u_section.w - dot(u_section.xyz, in_position);
 #endif
@@ -87,7 +95,8 @@ void main() {
 """
 
 #: Flat shading from screen-space derivatives: no normals to keep up to date while dragging.
-#: ``u_cut``: the colour of insides that a section lays open.
+#: ``u_cut``: the colour of insides that a section lays open. With tints, -1 to 1, the colour goes
+#: over into ``u_below`` and ``u_above``, in steps that can be told from each other.
 MESH_FRAGMENT = """
 #version 330
 uniform vec4 u_colour;
@@ -98,15 +107,26 @@ uniform float u_relief;
 #ifdef SECTION
 uniform vec4 u_cut;
 #endif
+#ifdef TINTED
+uniform vec4 u_below;
+uniform vec4 u_above;
+uniform float u_steps;
+in float v_tint;
+#endif
 in vec3 v_position;
 out vec4 f_colour;
 void main() {
+    vec3 colour = u_colour.rgb;
+#ifdef TINTED
+    float share = floor(min(abs(v_tint), 0.999) * (u_steps + 0.5) + 0.5) / u_steps;
+    colour = mix(colour, v_tint > 0.0 ? u_above.rgb : u_below.rgb, share);
+#endif
     vec3 normal = normalize(cross(dFdx(v_position), dFdy(v_position)));
     float facing = abs(dot(normal, u_toward));
     float side = dot(normal, u_up) * sign(dot(normal, u_toward)) * 0.6
                - dot(normal, u_right) * sign(dot(normal, u_toward)) * 0.4;
     float light = 0.66 + 0.26 * facing + 0.16 * side;
-    f_colour = vec4(u_colour.rgb * mix(1.0, light, u_relief), u_colour.a);
+    f_colour = vec4(colour * mix(1.0, light, u_relief), u_colour.a);
 #ifdef SECTION
     if (!gl_FrontFacing) f_colour.rgb = u_cut.rgb;
 #endif
@@ -176,6 +196,11 @@ in vec4 v_colour;
 out vec4 f_colour;
 void main() { f_colour = vec4(v_colour.rgb, v_colour.a * texture(u_glyphs, v_uv).r); }
 """
+
+
+def with_tints(source: str) -> str:
+    """The shader of a mesh whose vertices have tints."""
+    return source.replace("#version 330", "#version 330\n#define TINTED", 1)
 
 
 def with_section(source: str) -> str:

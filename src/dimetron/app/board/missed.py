@@ -14,7 +14,7 @@ from dimetron.fit.miss import Miss, Off
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Mask
-from dimetron.render.overlays import Corner, Label, Marks, Overlay, Segments
+from dimetron.render.overlays import Corner, Label, Legend, Marks, Overlay, Segments
 
 #: Whiskers stand so far apart, and shorter ones are not drawn, in pixels.
 _APART_PX, _LEAST_PX = 4.0, 0.75
@@ -27,7 +27,15 @@ def missed_on(
 ) -> list[Overlay]:
     """Of what is shown now, in panes by their slots."""
     unit = session.unmoved.unit
-    return miss_marks(fitting.fits(), fitting.times, unit, lambda view: sight.scale_of(view, slots))
+    marks: list[Overlay] = []
+    tints = fitting.tints
+    if tints is not None:
+        limit = format_length(tints.limit, unit)
+        marks.append(Legend(f"{limit} over", f"{limit} short"))
+    if fitting.shown:
+        fits, times = fitting.fits(), fitting.times
+        marks += miss_marks(fits, times, unit, lambda view: sight.scale_of(view, slots))
+    return marks
 
 
 def miss_marks(

@@ -6,13 +6,14 @@ from dataclasses import replace
 
 from dimetron.app.board.layout import Rect
 from dimetron.app.board.sight import Sight
+from dimetron.app.work.fitting import Tints
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.document.edits import stand_offs
 from dimetron.document.kind import lined_items
 from dimetron.document.model import Document
 from dimetron.document.outline import Outline
-from dimetron.geometry.camera import Camera
+from dimetron.geometry.camera import Camera, OrbitCamera
 from dimetron.render.palette import Palette
 from dimetron.render.scene import PaneScene, drawings_in, pane_scene
 
@@ -37,8 +38,10 @@ class Scenes:
         palette: Palette,
         ratio: float,
         grid: bool,
+        tints: Tints | None = None,
     ) -> tuple[dict[str, PaneScene], bool]:
-        """The scene of each shown pane, and whether any is another than before."""
+        """The scene of each shown pane, and whether any is another than before. tints: what
+        colours the meshes in 3D."""
         doc, stands = self._shown(sight)
         found, news = {}, False
         for slot, rect in rects.items():
@@ -50,7 +53,8 @@ class Scenes:
                 sight.section,
                 sight.mesh_look,
             )
-            key = self._key(doc, camera, stands, (*look, palette, ratio, with_grid))
+            own = tints if isinstance(camera, OrbitCamera) else None
+            key = self._key(doc, camera, stands, (*look, palette, ratio, with_grid, own))
             known = self._known.get(slot)
             if known is None or known[0] != key:
                 scene = pane_scene(
@@ -61,6 +65,7 @@ class Scenes:
                     self._session.picked,
                     stands=None if doc is self._session.unmoved else stands,
                     patch=self._session.patch,
+                    tints=None if own is None else own.of,
                     pane_opacity=sight.opacities.get(slot, 1.0),
                     unit=doc.unit,
                     palette=palette,

@@ -120,7 +120,8 @@ class Board(QOpenGLWidget):
         """The scene of each shown pane; the same object as long as nothing in it changed."""
         ratio = self.devicePixelRatioF()
         found, news = self._scenes.of(
-            self.sight, self.rects(), self.homes(), self.palette_, ratio, self.show_grid
+            *(self.sight, self.rects(), self.homes(), self.palette_, ratio, self.show_grid),
+            None if self.fitting is None else self.fitting.tints,
         )
         if news and self.canvas is not None and self.canvas.software and self.drafts:
             # In software OpenGL, draw without smoothing until things rest.
@@ -236,7 +237,7 @@ class Board(QOpenGLWidget):
 
     def overlays(self) -> Sequence[Overlay]:
         marks = overlaid(self.tool, self._session, self._pictures)
-        if self.fitting is None or not self.fitting.shown:
+        if self.fitting is None:
             return marks
         return [*missed_on(self.fitting, self._session, self.sight, self.rects()), *marks]
 

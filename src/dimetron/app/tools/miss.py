@@ -63,7 +63,11 @@ class HoldAgainst(Shape):
     def switches(self) -> Sequence[Switch]:
         fitting = self.bench.fitting
         hint = "Draw the miss along the outlines, in every flat pane"
-        return (Switch("Live miss", fitting.shown, fitting.show, hint),)
+        colours = "Colour the meshes in 3D by what their outlines are off nearby"
+        return (
+            Switch("Live miss", fitting.shown, fitting.show, hint),
+            Switch("Colours in 3D", fitting.coloured, fitting.colour, colours),
+        )
 
     def actions(self) -> Sequence[Action]:
         return ()

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from dimetron.app.work.pictures import Pictures
@@ -26,14 +29,18 @@ from dimetron.document.model import Document, Drawing, MeshObject, Thing
 from dimetron.document.outline import outlines_of
 from dimetron.fit.miss import FINE, QUICK, Drawn
 from dimetron.fit.modelled import Modelled, modelled
+from dimetron.fit.spread import OffAt, among, off_at, told_to
 from dimetron.geometry.views import AnyView
 from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.mesh import Mesh
 from dimetron.outlines.path import OutlineError
 
 #: How much longer than it is a miss is drawn.
 TIMES, MOST_TIMES = 5.0, 1000.0
 _READING = "being read"
+#: Colours tell no less than this apart from nothing, mm.
+_LEAST_LIMIT = 0.01
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -44,10 +51,11 @@ class _Asked:
     meshes: tuple[MeshObject, ...]
     drawn: tuple[tuple[Drawing, Drawn | str], ...]
     moving: bool
+    coloured: bool = False
 
     def same(self, other: _Asked) -> bool:
         return (
-            self.moving == other.moving
+            (self.moving, self.coloured) == (other.moving, other.coloured)
             and len(self.meshes) == len(other.meshes)
             and len(self.drawn) == len(other.drawn)
             and all(a is b for a, b in zip(self.meshes, other.meshes, strict=True))
@@ -56,10 +64,10 @@ class _Asked:
             )
         )
 
-    def answer(self) -> tuple[Fit, ...]:
+    def answer(self) -> _Answer:
         meshes = [seen(item) for item in self.meshes]
         outlines: dict[AnyView, Modelled] = {}
-        found = []
+        found, offs = [], []
         for drawing, drawn in self.drawn:
             if isinstance(drawn, str):
                 # What is still being read is no problem.
@@ -70,10 +78,46 @@ class _Asked:
                 outlines[view] = modelled(meshes, view)
             try:
                 fine = QUICK if self.moving else FINE
-                found.append(fit_of(drawing, drawn, outlines[view], fine))
+                fit = fit_of(drawing, drawn, outlines[view], fine)
+                found.append(fit)
+                if self.coloured and not self.moving and fit.miss is not None:
+                    offs.append(off_at(outlines[view], fit.miss))
             except MeshError as error:
                 found.append(Fit(drawing, problem=named(drawing, error)))
-        return tuple(found)
+        return _Answer(tuple(found), _tints(self.meshes, meshes, offs) if offs else None)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Tints:
+    """Of meshes by their ids, of each vertex that is seen: -1 to 1 for what is off by ``limit``
+    mm, short or over."""
+
+    of: dict[str, NDArray[np.float32]]
+    limit: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Answer:
+    fits: tuple[Fit, ...]
+    tints: Tints | None = None
+
+
+def _tints(items: Sequence[MeshObject], meshes: Sequence[Mesh], offs: list[OffAt]) -> Tints:
+    every = np.abs(np.concatenate([one.off for one in offs]))
+    limit = _rounded_up(float(np.percentile(every, 95)) if len(every) else 0.0)
+    tints, first = {}, 0
+    for item, mesh in zip(items, meshes, strict=True):
+        own = among(offs, first, first + len(mesh.positions))
+        first += len(mesh.positions)
+        tints[item.id] = np.clip(told_to(mesh, own) / limit, -1, 1).astype(np.float32)
+    return Tints(tints, limit)
+
+
+def _rounded_up(mm: float) -> float:
+    """A plain number at least as large: 1, 2 or 5 times a power of ten."""
+    mm = max(mm, _LEAST_LIMIT)
+    power = 10.0 ** np.floor(np.log10(mm))
+    return float(next(k for k in (1, 2, 5, 10) if k * power >= mm * 0.999) * power)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -111,7 +155,9 @@ class Fitting(QObject):
         self._waited = Waited(self, self._told)
         self._inked: dict[Recipe, Inked | str | None] = {}
         self._drawn: dict[str, tuple[_Basis, Drawn | str]] = {}
-        self._known: tuple[_Asked, tuple[Fit, ...]] | None = None
+        self._known: tuple[_Asked, _Answer] | None = None
+        self._coloured = settings.flag("check/coloured", False)
+        self._tinted: Tints | None = None
         self._shown = settings.flag("check/live", False)
         self._times = settings.number("check/times", TIMES)
         pictures.ready.connect(lambda _: self.ready.emit() if self._shown else None)
@@ -143,30 +189,49 @@ class Fitting(QObject):
         self._settings.set("check/times", f"{times:g}")
         self.switched.emit()
 
+    @property
+    def coloured(self) -> bool:
+        """Whether the miss colours the meshes in 3D."""
+        return self._coloured
+
+    def colour(self, on: bool) -> None:
+        if on != self._coloured:
+            self._coloured = on
+            self._settings.set("check/coloured", on)
+            self.switched.emit()
+
+    @property
+    def tints(self) -> Tints | None:
+        """What colours the meshes, as far as it is known."""
+        if not self._coloured:
+            return None
+        self.fits()
+        return self._tinted
+
     # The figures.
 
     def fits(self) -> tuple[Fit, ...]:
         """Of what is shown now, or what is known of what was shown last until that is there."""
         asked = self._asked(self._session.document)
         if not asked.meshes:
-            self._known = asked, ()
+            self._known = asked, _Answer(())
             return ()
         if self._known is not None and self._known[0].same(asked):
-            return self._known[1]
+            return self._known[1].fits
 
-        def keep(answer: tuple[Fit, ...]) -> tuple[Fit, ...]:
+        def keep(answer: _Answer) -> tuple[Fit, ...]:
             self._known = asked, answer
-            return answer
+            # While something is dragged it keeps its colours.
+            self._tinted = answer.tints or self._tinted
+            return answer.fits
 
         found = self._waited.ask(_Key(asked), asked.answer, keep)
-        if found is not None:
-            return found
-        return () if self._known is None else self._known[1]
+        return self.last if found is None else found
 
     @property
     def last(self) -> tuple[Fit, ...]:
         """What is known, whatever is shown now; asks for nothing."""
-        return () if self._known is None else self._known[1]
+        return () if self._known is None else self._known[1].fits
 
     @property
     def largest_mm(self) -> float | None:
@@ -183,6 +248,7 @@ class Fitting(QObject):
             tuple(item for item in doc.meshes if counts(doc, item)),
             tuple((drawing, self._of(doc, drawing)) for drawing in compared(doc)),
             self._session.previewing,
+            self._coloured,
         )
 
     def _of(self, doc: Document, drawing: Drawing) -> Drawn | str:
@@ -235,7 +301,7 @@ class Fitting(QObject):
     def _forget(self, project: bool) -> None:
         if project:
             self._drawn.clear()
-            self._known = None
+            self._known = self._tinted = None
 
 
 class _Key:
