@@ -23,6 +23,7 @@ NAMES = (
     "load",
     "trace",
     "model",
+    "check",
 )
 
 

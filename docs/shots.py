@@ -277,6 +277,7 @@ def _place(window: Window, wait: Callable, shoot: Callable, at: Callable) -> Non
     shoot("loose", unpointed=True)
     session.mark_saved(session.committed, Path("shots.dimetron"))
     _register(window, wait, shoot)
+    _check(window, wait, shoot)
     _propose(window, wait, shoot)
 
 
@@ -371,7 +372,6 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     wait(lambda: not window.pictures.busy)
     shoot("tone")
 
-    _beetle(window, lay, wait, shoot)
     lay("snail-photo")
     window.navigation.take_at_sheet("figure")
     wait(lambda: window.sheet_view.tool.reading is not None)
@@ -391,14 +391,25 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     session.mark_saved(session.committed, Path("shots.dimetron"))
 
 
-def _beetle(window: Window, lay: Callable, wait: Callable, shoot: Callable) -> None:
-    """The beetle, white on blue: its views found anywhere."""
-    session = window.session
-    lay("beetle-sheet")
-    window.commands.run("find-views")
-    wait(lambda: len(session.document.drawings) == 4 and not window.pictures.busy)
-    session.choose((session.document.drawings[3].id,))
-    shoot("beetle")
+def _check(window: Window, wait: Callable, shoot: Callable) -> None:
+    """The finished can held against its drawings: whiskers, colours, and the ledger's page."""
+    from dimetron.demo import shelf
+
+    session, fitting = window.session, window.fitting
+    session.open(shelf.project("modelled-can"), None)
+    window.files.opened.emit()
+    wait(lambda: len(window.pictures.pyramids) == 3)
+    window.commands.run("station.check")
+    fitting.colour(True)
+    wait(lambda: not fitting.reading and fitting.tints is not None)
+    window.commands.run("ledger")
+    window.ledger.turn_to("fit")
+    window.board.fit_all()
+    shoot("check", unpointed=True)
+    window.commands.run("ledger")
+    fitting.colour(False)
+    fitting.show(False)
+    session.mark_saved(session.committed, Path("shots.dimetron"))
 
 
 if __name__ == "__main__":

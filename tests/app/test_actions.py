@@ -134,7 +134,7 @@ def test_stations_say_how_they_stand(session: Session) -> None:
 
 
 def test_stations_stand_in_working_order() -> None:
-    names = ["prepare", "place", "register", "trace", "model", "hand-off"]
+    names = ["prepare", "place", "register", "trace", "model", "check", "hand-off"]
     assert [spec.name for spec in stations()] == names
     assert {t.name for t in sheet_tools()} & {t.name for t in board_tools()} == set()
     assert station_of("extrude").name == "model"

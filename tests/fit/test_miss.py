@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dimetron.fit.line import Line, without_notches
+from dimetron.fit.line import Line, evened
 from dimetron.fit.miss import Drawn, missed
 from dimetron.fit.modelled import modelled
 from dimetron.geometry.views import View
@@ -96,9 +96,16 @@ def test_notches_that_lines_are_too_wide_to_show_do_not_count() -> None:
     notched = np.array([[0.0, 0], [100, 0], [100, 100], [51, 100], [50, 60], [49, 100], [0, 100]])
     assert missed([notched], Drawn([square(100)])).largest > 20
     assert missed([notched], Drawn([square(100)], pen=1.0)).largest < 3
+    # Nor does a line that leads outward, as an axis does.
+    spur = np.array([[0.0, 0], [100, 0], [100, 50], [120, 50.2], [100, 50.4], [100, 100], [0, 100]])
+    assert missed([square(100)], Drawn([spur])).largest > 15
+    assert missed([square(100)], Drawn([spur], pen=1.0)).largest < 0.1
+    # What is all as thin as that is left.
+    wire = np.array([[0.0, 0], [100, 0], [100, 0.5], [0, 0.5]])
+    assert missed([wire], Drawn([wire], pen=1.0)).largest < 1e-6
     # Corners, sharp ones too, stay where they are.
     for corners in (square(100), np.array([[0.0, 0], [100, 0], [50, 40], [0, 100]])):
-        (kept,) = without_notches([corners], 1.0)
+        (kept,) = evened([corners], 1.0, 0.5)
         assert shapely.hausdorff_distance(*map(shapely.Polygon, (kept, corners))) < 1e-3
 
 

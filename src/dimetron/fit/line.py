@@ -16,7 +16,7 @@ from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.within import dense, signed_area
 
 #: Corners stay sharp up to so many reaches from where their sides would have ended.
-_SHARP = 3.0
+_SHARP = 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,8 +94,11 @@ def outer(loops: Sequence[Floats]) -> tuple[Floats, ...]:
     return tuple(np.asarray(loop, np.float64) for loop in joined_section(found).to_polygons())
 
 
-def without_notches(loops: Sequence[Floats], reach: float) -> tuple[Floats, ...]:
-    """Where nothing lies that is narrower than twice a reach in mm; corners stay sharp."""
-    mitre = manifold3d.JoinType.Miter
-    section = joined_section(loops).offset(reach, mitre, _SHARP).offset(-reach, mitre, _SHARP)
-    return tuple(np.asarray(loop, np.float64) for loop in section.to_polygons())
+def evened(loops: Sequence[Floats], notch: float, spur: float) -> tuple[Floats, ...]:
+    """Without notches that are narrower than twice ``notch`` mm, and spurs than twice ``spur``;
+    corners stay sharp. As they were if nothing would be left."""
+    section = joined_section(loops)
+    for by in (notch, -notch - spur, spur):
+        section = section.offset(by, manifold3d.JoinType.Miter, _SHARP)
+    found = tuple(np.asarray(loop, np.float64) for loop in section.to_polygons())
+    return found or tuple(loops)

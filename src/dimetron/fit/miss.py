@@ -8,24 +8,26 @@ from functools import cached_property
 
 import numpy as np
 
-from dimetron.fit.line import Line, outer, size_of, upright, without_notches
+from dimetron.fit.line import Line, evened, outer, size_of, upright
 from dimetron.mesh.arrays import Floats, Mask, MeshError
 from dimetron.mesh.solids.manifolds import joined_section
 from dimetron.mesh.solids.within import signed_area
 from dimetron.outlines.meets import inside
 
 #: Outlines are looked at in so many places along their larger extent; where it is to be quick.
-FINE, QUICK = 2000, 400
+FINE, QUICK = 2000, 300
 #: Where two lines are nearer to each other than twice so many pens, nothing is seen between them.
-_NOTCH = 1.2
+_NOTCH = 1.5
+#: And what is narrower than twice so many is a line that leads outward, not a part.
+_SPUR = 0.5
 
 
 class Drawn:
     """What is drawn of something in a view's plane: loops, closed polygons (n, 2) in mm, one within
     another is a hole. pierced: holes count; else what lies within is solid. left_out: polygons
-    (n, 2) in which nothing counts, drawn or modelled. pen: how wide its lines are, mm; notches that
-    are narrower do not show in it, and count neither here nor there. Raises MeshError if it
-    encloses nothing."""
+    (n, 2) in which nothing counts, drawn or modelled. pen: how wide its lines are, mm; notches and
+    spurs that are about as narrow do not show in it, and count neither here nor there. Raises
+    MeshError if it encloses nothing."""
 
     def __init__(
         self,
@@ -34,7 +36,7 @@ class Drawn:
         left_out: Sequence[Floats] = (),
         pen: float = 0.0,
     ) -> None:
-        self.pierced, self._notch = pierced, _NOTCH * pen
+        self.pierced, self._pen = pierced, pen
         self.loops = self.as_drawn(upright(loops))
         self.left_out = tuple(np.asarray(part, np.float64) for part in left_out)
         self.size = size_of(self.loops)
@@ -43,7 +45,7 @@ class Drawn:
     def as_drawn(self, loops: Sequence[Floats]) -> tuple[Floats, ...]:
         """Loops as far as a drawing as this one shows them."""
         found = tuple(loops) if self.pierced else outer(loops)
-        return without_notches(found, self._notch) if self._notch > 0 else found
+        return evened(found, _NOTCH * self._pen, _SPUR * self._pen) if self._pen > 0 else found
 
     def line(self, fine: int) -> Line:
         """Its outline in so many places along the larger extent."""

@@ -66,7 +66,7 @@ def modelled(meshes: Sequence[Mesh], view: AnyView) -> Modelled:
     chains, edges, planes, first = [], [np.zeros((0, 2), np.intp)], [np.zeros((0, 2))], 0
     for mesh in meshes:
         plane = view.to_plane(mesh.positions)
-        ends = contour(mesh, plane)
+        ends = contour(mesh, view)
         chains += [plane[chain] for chain in chains_of(ends)]
         edges.append(first + ends)
         planes.append(plane)

@@ -7,6 +7,7 @@ around is the outline. Right for open meshes too, and without uniting triangles.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -15,7 +16,6 @@ from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.manifolds import joined_section
 from dimetron.mesh.solids.within import signed_area
-from dimetron.mesh.topology import Topology
 
 #: Faces that show less than this share of the square of their edges count as seen edge-on.
 _EDGE_ON = 1e-9
@@ -26,7 +26,7 @@ _SLIVER = 2e-5
 def outline_of(mesh: Mesh, view: AnyView) -> tuple[Floats, ...]:
     """Closed polygons (n, 2) in the view's plane, holes among them; none of an empty mesh."""
     plane = view.to_plane(mesh.positions)
-    return joined([plane[chain] for chain in chains_of(contour(mesh, plane))])
+    return joined([plane[chain] for chain in chains_of(contour(mesh, view))])
 
 
 def joined(chains: Sequence[Floats]) -> tuple[Floats, ...]:
@@ -41,14 +41,13 @@ def joined(chains: Sequence[Floats]) -> tuple[Floats, ...]:
     )
 
 
-def contour(mesh: Mesh, plane: Floats) -> Ints:
+def contour(mesh: Mesh, view: AnyView) -> Ints:
     """(k, 2) directed edges between faces that are turned toward the eye and others, the former on
-    their left. plane (n, 2): where the vertices are seen. What is seen from behind, as of an open
-    mesh, is turned round."""
+    their left. What is seen from behind, as of an open mesh, is turned round."""
     topology = mesh.topology
     if not topology.face_count:
         return np.zeros((0, 2), np.intp)
-    way = _turned(topology, plane)
+    way = _turned(mesh, view)
     # Each face adds its edges in its own sense, or the other one if it is seen from behind.
     sides = topology.sides
     between = way[sides.left] - way[sides.right]
@@ -65,35 +64,57 @@ def contour(mesh: Mesh, plane: Floats) -> Ints:
     return np.repeat(forward, np.abs(number), axis=0)
 
 
-def _turned(topology: Topology, plane: Floats) -> Ints:
+def _turned(mesh: Mesh, view: AnyView) -> Ints:
     """(f,) 1 of faces that are seen from before, -1 from behind, 0 edge-on."""
-    x, y = np.ascontiguousarray(plane.T)
-    sizes = topology.sizes
-    least, most = int(sizes.min()), int(sizes.max())
-    area, long = _alike(topology, x, y) if least == most <= 4 else _any(topology, x, y)
-    return np.where(np.abs(area) > _EDGE_ON * long, np.sign(area), 0.0).astype(np.int8)
+    areas, spans = _spanned(mesh)
+    toward = -(view.directions.forward @ areas)
+    return np.where(np.abs(toward) > _EDGE_ON * spans, np.sign(toward), 0.0).astype(np.int8)
 
 
-def _alike(topology: Topology, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-    """(f,) twice the area of each face as it is seen, and how much its edges span; of triangles or
-    of quads alone."""
-    corners = topology.corners.reshape(topology.face_count, -1).T
+def _spanned(mesh: Mesh) -> tuple[Floats, Floats]:
+    """(3, f) normals as long as twice each face's area, and (f,) the square of what it spans; kept
+    for the other views."""
+    known = _known.get(mesh)
+    if known is None:
+        sizes = mesh.topology.sizes
+        alike = int(sizes.min()) == int(sizes.max()) <= 4
+        known = _known[mesh] = _alike(mesh) if alike else _any(mesh)
+    return known
+
+
+_known: WeakKeyDictionary[Mesh, tuple[Floats, Floats]] = WeakKeyDictionary()
+
+
+def _alike(mesh: Mesh) -> tuple[Floats, Floats]:
+    """Of triangles or of quads alone."""
+    corners = mesh.topology.corners.reshape(mesh.topology.face_count, -1).T
     # The diagonals of a quad span twice its area, as two sides of a triangle do.
-    (a, b), (c, d) = (corners[[0, 2]], corners[[1, -1]])
-    if len(corners) == 3:
-        (a, b), (c, d) = (corners[[0, 1]], corners[[0, 2]])
-    u, v, w, z = x[b] - x[a], y[b] - y[a], x[d] - x[c], y[d] - y[c]
-    return u * z - v * w, u * u + v * v + w * w + z * z
+    ends = (0, 2, 1, 3) if len(corners) == 4 else (0, 1, 0, 2)
+    one, two = np.empty((3, len(corners[0]))), np.empty((3, len(corners[0])))
+    for axis, values in enumerate(mesh.positions.T.copy()):
+        a, b, c, d = (values[corners[k]] for k in ends)
+        np.subtract(b, a, out=one[axis])
+        np.subtract(d, c, out=two[axis])
+    spans = np.einsum("ij,ij->j", one, one) + np.einsum("ij,ij->j", two, two)
+    return _crossed(one, two), spans
 
 
-def _any(topology: Topology, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-    """The same of faces of any number of corners."""
+def _crossed(a: Floats, b: Floats) -> Floats:
+    """(3, f) cross products of (3, f); twice as quick as NumPy's own."""
+    (x, y, z), (u, v, w) = a, b
+    return np.stack([y * w - z * v, z * u - x * w, x * v - y * u])
+
+
+def _any(mesh: Mesh) -> tuple[Floats, Floats]:
+    """Of faces of any number of corners."""
+    topology = mesh.topology
     first, after = topology.offsets[:-1], topology.next_corner
     # Seen from a corner of its own, lest places far off cost precision.
     origin = np.repeat(topology.corners[first], topology.sizes)
-    u, v = x[topology.corners] - x[origin], y[topology.corners] - y[origin]
-    area = np.add.reduceat(u * v[after] - u[after] * v, first)
-    return area, np.add.reduceat((u[after] - u) ** 2 + (v[after] - v) ** 2, first)
+    arms = mesh.positions[topology.corners] - mesh.positions[origin]
+    spans = np.add.reduceat(((arms[after] - arms) ** 2).sum(axis=1), first)
+    areas = _crossed(arms.T, arms[after].T)
+    return np.add.reduceat(areas, first, axis=1), spans
 
 
 def chains_of(edges: Ints) -> list[Ints]:

@@ -18,7 +18,7 @@ class HoldAgainst(Shape):
 
     shortcut = ""
     family = ""
-    name, title, icon = "miss", "Hold against the drawings", "whiskers"
+    name, title, icon = "miss", "Against the drawings", "whiskers"
     hint = "Drag the mesh: the whiskers follow. Choose a drawing to say what of it counts."
 
     @property
