@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from dimetron.document import edits
 from dimetron.document.model import Document, source_from, with_item
@@ -22,6 +22,7 @@ from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
 from dimetron.mesh.select_words import selected
 from dimetron.outlines.shapes import rectangle
+from dimetron.registration.problem import Landmark
 from dimetron.render.overlays import Corner, Label, Legend, Segments
 from tests.app.conftest import Hand, over, picture_file, turn
 
@@ -347,3 +348,121 @@ def test_the_mesh_is_coloured_in_3d_by_what_it_is_off(framed: Hand) -> None:
     assert (plain[:, :, 2] - plain[:, :, 1] > 60).sum() < 50
     legends = [o for o in hand.board.overlays() if isinstance(o, Legend)]
     assert (legends[0].above, legends[0].below) == ("10 mm over", "10 mm short")
+
+
+def rows_of(hand: Hand, page: str) -> list[list[str]]:
+    ledger = hand.window.ledger
+    ledger.turn_to(page)
+    table = ledger.tables[page]
+    columns = range(table.columnCount())
+    return [[table.item(r, c).text() for c in columns] for r in range(table.rowCount())]
+
+
+def test_sizes_are_checked_and_turn_when_the_mesh_does(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    hand.window.navigation.take("size-check")
+    hand.click(hand.at("elevation", (-54.5, -44.5, 5.5)))
+    hand.click(hand.at("elevation", (54.5, -44.5, 5.5)))
+    (check,) = hand.doc.sizes
+    assert check.mm == pytest.approx(109, abs=0.01)
+    assert "holds" in hand.window.tools["size-check"].told()
+    hand.window.commands.run("ledger")
+    assert rows_of(hand, "sizes")[0][5] == "holds"
+    assert hand.window.ledger.words.text() == "Size checks: 1 of 1 hold"
+    hand.type_into(hand.field("Wanted"), "112")
+    assert rows_of(hand, "sizes")[0][4:] == ["109 mm", "does not hold", "−3 mm"]
+    labels = [o.text for o in hand.board.overlays() if isinstance(o, Label)]
+    assert "109 mm, wanted 112 mm" in labels
+    block = hand.doc.meshes[0]
+    wide = block.mesh.with_positions(block.mesh.positions * np.array([112 / 109, 1, 1]))
+    hand.session.commit(with_item(hand.doc, block.id, mesh=wide), "Widen")
+    assert rows_of(hand, "sizes")[0][5] == "holds"
+    # Typed over in the ledger, and how tall all of it is.
+    table = hand.window.ledger.tables["sizes"]
+    table.item(0, 0).setText("across the foot")
+    assert hand.doc.sizes[0].name == "across the foot"
+    table.item(0, 3).setText("soon")
+    assert hand.doc.sizes[0].tolerance_mm == 0.5 and hand.notice()
+    hand.session.choose(())
+    turn()
+    boxes = hand.window.route.panel.findChildren(QComboBox)
+    what = next(b for b in boxes if b.accessibleName() == "What is checked")
+    what.setCurrentIndex(what.findData("2"))
+    what.activated.emit(what.currentIndex())
+    turn()
+    hand.act("add")
+    assert [row[1] for row in rows_of(hand, "sizes")][1] == "height of all meshes"
+    table.setCurrentCell(0, 0)
+    QTest.mouseClick(hand.window.ledger.drop, Qt.MouseButton.LeftButton)
+    assert [c.name for c in hand.doc.sizes] == ["height"]
+
+
+def test_a_landmark_is_tied_to_a_vertex_that_is_brought_there(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    hand.window.navigation.take("tie-landmark")
+    hand.click(hand.at("elevation", (54.5, -44.5, 74.5)))
+    assert "Mark a landmark" in hand.notice()
+    tip = Landmark("tip", (60.0, -44.5, 80.0))
+    hand.session.commit(replace(hand.doc, landmarks=(tip,)), "Landmark")
+    turn()
+    hand.click(hand.at("elevation", (54.5, -44.5, 74.5)))
+    off = float(np.hypot(5.5, 5.5))
+    assert f"{off:.2f} mm off" in hand.window.tools["tie-landmark"].told()
+    hand.window.commands.run("ledger")
+    assert rows_of(hand, "landmarks")[0][6] == f"{off:.2f} mm"
+    turn()
+    hand.act("bring")
+    places = hand.doc.meshes[0].mesh.positions
+    assert (np.abs(places - [60, -44.5, 80]).sum(axis=1) < 1e-6).sum() == 1
+    assert "0 mm off" in hand.window.tools["tie-landmark"].told()
+    turn()
+    hand.act("untie")
+    assert "no vertex yet" in hand.window.tools["tie-landmark"].told()
+
+
+def test_notes_are_pinned_and_listed(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    hand.window.navigation.take("pin-note")
+    hand.click(hand.at("elevation", (0, -44.5, 60)))
+    assert "Type what the note says" in hand.notice()
+    turn()
+    lines = hand.window.route.panel.findChildren(QLineEdit)
+    line = next(e for e in lines if e.accessibleName() == "Says")
+    line.setFocus()
+    QTest.keyClicks(line, "assumed")
+    hand.click(hand.at("elevation", (0, -44.5, 60)))
+    (note,) = hand.doc.notes
+    assert (note.text, note.view) == ("assumed", "front")
+    assert note.at[2] == pytest.approx(60, abs=1)
+    seen = [o for o in hand.board.overlays() if isinstance(o, Label) and o.text == "assumed"]
+    assert seen[0].only is View.FRONT
+    hand.window.commands.run("ledger")
+    assert rows_of(hand, "notes")[0][:2] == ["assumed", "Front"]
+    hand.window.ledger.tables["notes"].item(0, 0).setText("measured: 2 mm")
+    assert hand.doc.notes[0].text == "measured: 2 mm"
+    hand.window.ledger.tables["notes"].setCurrentCell(0, 0)
+    QTest.mouseClick(hand.window.ledger.drop, Qt.MouseButton.LeftButton)
+    assert hand.doc.notes == ()
+
+
+def test_what_is_not_sound_is_listed_shown_and_mended(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    block = hand.doc.meshes[0]
+    hand.window.commands.run("ledger")
+    assert rows_of(hand, "health") == []
+    assert "sound" in hand.window.ledger.words.text()
+    open_ = by_name("delete")(block.mesh, selected(block.mesh, "faces:facing=+z")).mesh
+    hand.session.commit(with_item(hand.doc, block.id, mesh=open_), "Open")
+    rows = rows_of(hand, "health")
+    assert rows[0][0] == "block" and rows[0][2] == "Fill holes"
+    hand.window.ledger.tables["health"].setCurrentCell(0, 0)
+    assert hand.session.chosen == (block.id,) and len(hand.session.selected) == 4
+    buttons = hand.window.ledger.findChildren(QPushButton)
+    button = next(b for b in buttons if b.property("act") == "mend")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert rows_of(hand, "health") == []
+    assert hand.doc.meshes[0].mesh.topology.face_count == 6

@@ -171,6 +171,39 @@ class MeshObject:
         return self.smooth.view > 0 or self.smooth.export > 0
 
 
+@dataclass(frozen=True, slots=True)
+class SizeEnd:
+    """A marked vertex of a mesh, by its ids, or a landmark by its name."""
+
+    mesh: str = ""
+    spot: str = ""
+    landmark: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SizeCheck:
+    """A size that meshes are to have, in mm: the distance of two ends, straight or along an axis;
+    without ends the extent along an axis, of a mesh by its id or of all that are shown."""
+
+    id: str
+    name: str
+    mm: float
+    tolerance_mm: float
+    axis: int | None = None
+    ends: tuple[SizeEnd, ...] = ()
+    of: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class PinnedNote:
+    """view: the key of the one it is seen in; empty: in all. at: where in space, mm."""
+
+    id: str
+    text: str
+    view: str
+    at: tuple[float, float, float]
+
+
 #: What is made from a sheet.
 Pictured = Drawing | LoosePicture
 
@@ -211,7 +244,8 @@ class Document:
     """All of a project. order: ids of cards and groups as they lie in the tray; what it does not
     name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in
     drawings by id; pinned: drawings that others are registered to; trust: how much marks of a
-    drawing count, by id, where it is not 1. further: items of other kinds (``kind.py``)."""
+    drawing count, by id, where it is not 1. further: items of other kinds (``kind.py``). sizes,
+    notes: what it is checked for, and what is pinned to places."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -233,6 +267,8 @@ class Document:
     drawing_lengths: tuple[PictureLength, ...] = ()
     pinned: tuple[str, ...] = ()
     trust: tuple[tuple[str, float], ...] = ()
+    sizes: tuple[SizeCheck, ...] = ()
+    notes: tuple[PinnedNote, ...] = ()
     #: What is derived from it and kept beside it, by what it is; no part of the value.
     derived: dict[str, dict[str, Any]] = field(
         default_factory=dict, init=False, repr=False, compare=False

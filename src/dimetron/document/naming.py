@@ -32,6 +32,10 @@ def _looked_at(look: Any) -> Iterable[str]:
     return (pane.view for _, pane in look.panes)
 
 
+def _meshes_sized(check: Any) -> Iterable[str]:
+    return [id_ for id_ in (check.of, *(end.mesh for end in check.ends)) if id_]
+
+
 def _other_view(look: Any, there: frozenset[str]) -> Any:
     """A pane that looked at a view that is gone is left as the board has it."""
     return replace(look, panes=tuple(p for p in look.panes if p[1].view in there))
@@ -51,6 +55,9 @@ _OF_ITEMS = (
     Naming("trust", "drawing", lambda pair: (pair[0],)),
     Naming("lengths", "landmark", lambda length: (length.a, length.b)),
     Naming("landmarks", "landmark", _maybe("mirror"), _cleared("mirror")),
+    Naming("sizes", "item", _meshes_sized),
+    Naming("sizes", "landmark", lambda check: [e.landmark for e in check.ends if e.landmark]),
+    Naming("notes", "looked-at", lambda note: (note.view,) if note.view else ()),
     Naming("looks", "drawing", lambda look: look.drawings, _fewer_drawings),
     Naming("looks", "looked-at", _looked_at, _other_view),
 )

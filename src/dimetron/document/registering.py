@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from dimetron.document.bodies import pictures_body
+from dimetron.document.checks import with_landmark_called
 from dimetron.document.edits import first_placement, numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.names import plain_name
@@ -177,7 +178,7 @@ def renamed_landmark(doc: Document, old: str, new: str) -> Document:
         return new if text == old else text
 
     return replace(
-        doc,
+        with_landmark_called(doc, old, new),
         landmarks=tuple(
             replace(m, name=name(m.name), mirror=m.mirror and name(m.mirror)) for m in doc.landmarks
         ),

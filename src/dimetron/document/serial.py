@@ -9,7 +9,7 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import json_landmarks, json_sheets, json_views
+from dimetron.document import json_checks, json_landmarks, json_sheets, json_views
 from dimetron.document.kind import ItemKind, Reading, filed, kinds
 from dimetron.document.model import Document, Pictured, Source
 from dimetron.document.naming import tidied
@@ -68,6 +68,7 @@ def to_json(doc: Document) -> dict[str, Any]:
         **{kind.field: [kind.to_json(item) for item in kind.of(doc)] for kind in kinds()},
         **json_views.views_json(doc),
         **json_landmarks.landmarks_json(doc),
+        **json_checks.checks_json(doc),
     }
 
 
@@ -135,12 +136,13 @@ def _from_format_10(tree: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_format_11(tree: dict[str, Any]) -> dict[str, Any]:
-    """A project of format 11, in which meshes were held against all ink, as one of 12."""
+    """A project of format 11, in which meshes were held against all ink and nothing was checked, as
+    one of 12."""
     drawings = tree.get("drawings")
     if isinstance(drawings, list):
         plain: dict[str, Any] = {"fit_by": "ink", "left_out": []}
         drawings = [{**plain, **d} if isinstance(d, dict) else d for d in drawings]
-    return {**tree, "drawings": drawings, "version": 12}
+    return {"sizes": [], "notes": [], **tree, "drawings": drawings, "version": 12}
 
 
 #: From each format to the next one, in order.
@@ -276,6 +278,7 @@ def from_json(
         order=tuple(tree["order"]),
         solo=tuple(tree["solo"]),
         **json_landmarks.landmarks_from(tree),
+        **json_checks.checks_from(tree),
     )
     for kind, some in items.items():
         doc = kind.put(doc, some)

@@ -29,6 +29,7 @@ def scaled_project(doc: Document, factor: float) -> Document:
             for m in doc.landmarks
             for x, y, z in (m.fixed,)
         ),
+        notes=tuple(replace(note, at=_times(note.at, factor)) for note in doc.notes),
         looks=tuple(
             replace(
                 k,

@@ -43,11 +43,11 @@ def pages() -> tuple[LedgerPage, ...]:
 
 
 class Ledger(QWidget):
-    """``chosen``: the name of a landmark that is to light up; ``wanted``: a command that is to be
-    run, by its id."""
+    """``chosen``: the name of a landmark that is to light up; ``wanted``: an operation that is to
+    be done to what is selected, by its name, and its numbers."""
 
     chosen = Signal(str)
-    wanted = Signal(str)
+    wanted = Signal(str, object)
 
     def __init__(
         self, session: Session, registration: Registration, fitting: Fitting, theme: Theme
@@ -76,9 +76,9 @@ class Ledger(QWidget):
         """Light up a landmark's marks in the panes."""
         self.chosen.emit(landmark)
 
-    def run(self, command: str) -> None:
-        """Run a command of the window by its id."""
-        self.wanted.emit(command)
+    def mend(self, operation: str, numbers: dict[str, object]) -> None:
+        """Do an operation to what is selected."""
+        self.wanted.emit(operation, numbers)
 
     # Building.
 

@@ -31,8 +31,8 @@ class Place(Protocol):
     def light(self, landmark: str) -> None:
         """Light up a landmark's marks in the panes."""
 
-    def run(self, command: str) -> None:
-        """Run a command of the window by its id."""
+    def mend(self, operation: str, numbers: dict[str, object]) -> None:
+        """Do an operation to what is selected."""
 
 
 def _nothing(place: Place) -> str:

@@ -58,6 +58,7 @@ from dimetron.app.work.settings import Settings
 from dimetron.app.work.worker import Worker
 from dimetron.geometry.units import format_length
 from dimetron.geometry.views import AXIS_NAMES
+from dimetron.mesh.operation import by_name
 
 if TYPE_CHECKING:
     from dimetron.app.ledger.ledger import Ledger
@@ -403,8 +404,12 @@ class Window(QMainWindow):
         ledger.hide()
         self._column.insertWidget(self._column.indexOf(self.title_block), ledger)
         ledger.chosen.connect(self._choose_landmark)
-        ledger.wanted.connect(self.commands.run)
+        ledger.wanted.connect(self._mend)
         return ledger
+
+    def _mend(self, name: str, numbers: dict[str, object]) -> None:
+        operation = by_name(name)
+        self.operating.do(operation, operation.made(**numbers))
 
     @property
     def ledger_shown(self) -> bool:

@@ -231,6 +231,12 @@ class Workbench(QObject):
         odd = registration.suspected_words(document)
         return registration.fault(document), (*odd, *registration.problems(document))
 
+    def landmarks(self) -> dict[str, Floats]:
+        from dimetron.app.work.landmarked import landmark_places
+
+        doc = self._session.document
+        return landmark_places(doc, self._registration.solution(doc) if doc.sightings else None)
+
     def gain(self, document: Document) -> Gain | None:
         return self._registration.gain(document)
 

@@ -5,7 +5,10 @@ from __future__ import annotations
 from dimetron.app.stations.spec import Place, StationSpec
 from dimetron.app.tools.leave_out import LeaveOut
 from dimetron.app.tools.miss import HoldAgainst
+from dimetron.app.tools.pin_note import PinNote
 from dimetron.app.tools.pull import PullToDrawings
+from dimetron.app.tools.size_check import SizeCheckTool
+from dimetron.app.tools.tie_landmark import TieLandmark
 from dimetron.document.fitting import compared, counts
 from dimetron.geometry.units import format_length
 
@@ -35,7 +38,7 @@ STATION = StationSpec(
     60,
     _state,
     _to_do,
-    (HoldAgainst, LeaveOut, PullToDrawings),
+    (HoldAgainst, LeaveOut, PullToDrawings, SizeCheckTool, TieLandmark, PinNote),
     plain="miss",
     actions=("ledger",),
 )

@@ -113,6 +113,20 @@ def part_at(bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent) -> 
     return PartHit(int(near[0]), points[0]) if len(near) else None
 
 
+def vertex_at(bench: Shaping, event: BoardEvent) -> tuple[MeshObject, PartHit] | None:
+    """The vertex under the pointer, of the mesh there, else of the chosen one, else of any: those
+    at a mesh's rim are within reach from beside it."""
+    doc, hit, chosen = bench.document, mesh_at(bench.document, event), bench.chosen_mesh
+    first = [] if hit is None else [hit.item]
+    if chosen is not None and in_reach(doc, chosen):
+        first.append(chosen)
+    for item in (*first, *(m for m in doc.meshes if in_reach(doc, m))):
+        part = part_at(bench, item, Kind.VERTEX, event)
+        if part is not None:
+            return item, part
+    return None
+
+
 def parts_near(
     bench: Shaping, item: MeshObject, kind: Kind, event: BoardEvent
 ) -> tuple[Ints, Floats]:

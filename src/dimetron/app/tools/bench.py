@@ -190,6 +190,9 @@ class Marks(Protocol):
     def registration_words(self, document: Document) -> tuple[str, tuple[str, ...]]:
         """Why there is no solution; and what does not agree or cannot be known, worst first."""
 
+    def landmarks(self) -> dict[str, Floats]:
+        """(3,) where landmarks lie, as far as that is known along all axes, by their names."""
+
     def gain(self, document: Document) -> Gain | None:
         """What registering would better; None while it is not known."""
 

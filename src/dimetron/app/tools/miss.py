@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
+from dimetron.app.tools.checks_seen import note_marks, size_marks, tie_marks
 from dimetron.app.tools.shape import Shape
 from dimetron.document.fitting import Fit, compared
 from dimetron.document.model import Drawing, with_item
 from dimetron.geometry.units import Unit, format_length
+from dimetron.render.overlays import Overlay
 
 _AGAINST = (("ink", "the ink"), ("outlines", "its outlines"))
 
@@ -71,6 +73,11 @@ class HoldAgainst(Shape):
 
     def actions(self) -> Sequence[Action]:
         return ()
+
+    def overlays(self) -> Sequence[Overlay]:
+        doc, landmarks = self.bench.document, self.bench.landmarks()
+        marks = [*size_marks(doc, landmarks), *tie_marks(doc, landmarks), *note_marks(doc)]
+        return [*marks, *super().overlays()]
 
     def told(self) -> str:
         return summary(self._fits(), self.unit())

@@ -9,7 +9,9 @@ import numpy as np
 from dimetron.app.ledger.marks import said, worst_marks
 from dimetron.app.ledger.page import NONE, LedgerPage, Place, share
 from dimetron.app.ledger.table import Row
+from dimetron.app.work.landmarked import landmark_places
 from dimetron.document import registering
+from dimetron.document.checks import ties_of
 from dimetron.document.model import Document
 from dimetron.geometry.lengths import parse_length
 from dimetron.geometry.units import format_length
@@ -28,12 +30,26 @@ def _rows(place: Place) -> list[Row]:
 def landmark_rows(doc: Document, solution: Solution | None) -> list[Row]:
     worst = worst_marks(solution)
     most = max(worst.values(), default=0.0)
-    return [_landmark_row(doc, m, solution, worst.get(m.name), most) for m in doc.landmarks]
+    places = landmark_places(doc, solution)
+    off = {
+        name: float(np.linalg.norm(places[name] - at))
+        for _, name, at in ties_of(doc)
+        if name in places
+    }
+    return [
+        _landmark_row(doc, m, solution, (worst.get(m.name), off.get(m.name)), most)
+        for m in doc.landmarks
+    ]
 
 
 def _landmark_row(
-    doc: Document, landmark: Landmark, solution: Solution | None, miss: float | None, most: float
+    doc: Document,
+    landmark: Landmark,
+    solution: Solution | None,
+    offs: tuple[float | None, float | None],
+    most: float,
 ) -> Row:
+    """offs: by how much its marks miss at worst, and the vertex that is tied to it."""
     at = solution.points.get(landmark.name) if solution else None
     by = solution.sigmas.get(landmark.name) if solution else None
     texts = [landmark.name]
@@ -47,7 +63,8 @@ def _landmark_row(
     ids = [m.picture for m in doc.sightings if m.landmark == landmark.name]
     there = [d.view.title.lower() for d in doc.planes if d.id in ids]
     texts.append(", ".join(there) or "nowhere yet")
-    texts.append(NONE if miss is None else format_length(miss, doc.unit))
+    miss, tied = offs
+    texts += [NONE if mm is None else format_length(mm, doc.unit) for mm in (tied, miss)]
     return Row(landmark.name, tuple(texts), share(miss, most))
 
 
@@ -81,7 +98,7 @@ PAGE = LedgerPage(
     "landmarks",
     "Landmarks",
     10,
-    ("landmark", "X", "Y", "Z", "±", "marked in", "mismatch"),
+    ("landmark", "X", "Y", "Z", "±", "marked in", "on the mesh", "mismatch"),
     _rows,
     frozenset({0, 1, 2, 3}),
     "Type over it; a coordinate that is emptied is left open",

@@ -1,0 +1,40 @@
+"""Vertices that are marked by a key, as layers of the mesh: they go along with whatever is done to
+it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.layers import Layer, On
+from dimetron.mesh.mesh import Mesh
+
+#: Layers of marked vertices begin with this; uint8.
+PREFIX = "spot:"
+
+
+def with_spot(mesh: Mesh, key: str, vertex: int) -> Mesh:
+    """With a vertex marked by a key, in place of what was marked by it."""
+    values = np.zeros(len(mesh.positions), np.uint8)
+    values[vertex] = 1
+    return mesh.with_layer(PREFIX + key, Layer(On.VERTEX, values))
+
+
+def without_spot(mesh: Mesh, key: str) -> Mesh:
+    """Without what is marked by a key."""
+    return mesh.without_layer(PREFIX + key)
+
+
+def spot_of(mesh: Mesh, key: str) -> Floats | None:
+    """(3,) where what is marked by a key stands; None if nothing is any more."""
+    layer = mesh.layers.get(PREFIX + key)
+    if layer is None or layer.on is not On.VERTEX or layer.values.ndim != 1:
+        return None
+    marked = np.flatnonzero(layer.values > 0)
+    return np.asarray(mesh.positions[marked].mean(axis=0)) if len(marked) else None
+
+
+def spots_of(mesh: Mesh) -> list[str]:
+    """The keys by which something is marked."""
+    keys = (name[len(PREFIX) :] for name in mesh.layers if name.startswith(PREFIX))
+    return [key for key in keys if spot_of(mesh, key) is not None]
