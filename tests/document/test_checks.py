@@ -25,7 +25,7 @@ from dimetron.document.checks import (
     without_note,
     without_size,
 )
-from dimetron.document.model import Document, SizeEnd, with_item
+from dimetron.document.model import Document, SizeEnd, Smoothing, with_item
 from dimetron.document.naming import without
 from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.document.sizing import scaled_project
@@ -86,6 +86,15 @@ def test_distances_hold_until_the_mesh_is_another(doc: Document) -> None:
     along = distance(doc, axis=1).sizes[-1]
     assert along.mm == pytest.approx(60)
     assert along.name == "distance 2"
+
+
+def test_of_a_smooth_mesh_its_surface_is_measured(doc: Document) -> None:
+    doc = distance(doc, axis=0)
+    id_, check = doc.meshes[0].id, doc.sizes[0]
+    smooth = with_item(doc, id_, smooth=Smoothing(view=2))
+    assert (sized(smooth, check, {}).mm or 0) < 70
+    caged = with_item(doc, id_, smooth=Smoothing(view=2, shown="cage"))
+    assert sized(caged, check, {}).mm == 100
 
 
 def test_extents_and_landmarks(doc: Document) -> None:

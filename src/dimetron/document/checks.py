@@ -8,10 +8,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dimetron.document.fitting import counts, seen
-from dimetron.document.model import Document, PinnedNote, SizeCheck, SizeEnd, new_id, with_item
+from dimetron.document.model import (
+    Document,
+    MeshObject,
+    PinnedNote,
+    SizeCheck,
+    SizeEnd,
+    new_id,
+    with_item,
+)
 from dimetron.document.names import plain_name
 from dimetron.geometry.views import AXIS_NAMES, AnyView
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.spots import PREFIX, spot_of, spots_of, with_spot, without_spot
 
 #: Where landmarks lie, as far as that is known.
@@ -68,7 +76,12 @@ def _end(doc: Document, end: SizeEnd, landmarks: Places) -> Floats | None:
     if end.landmark:
         return landmarks.get(end.landmark)
     item = next((m for m in doc.meshes if m.id == end.mesh), None)
-    return None if item is None else spot_of(item.mesh, end.spot)
+    return None if item is None else _place(item, end.spot)
+
+
+def _place(item: MeshObject, key: str) -> Floats | None:
+    """Where a marked vertex is seen: of a cage where its surface has it."""
+    return spot_of(item.mesh, key, seen(item).positions)
 
 
 def end_at(doc: Document, mesh: str, vertex: int) -> tuple[Document, SizeEnd]:
@@ -150,6 +163,12 @@ def tied_to(doc: Document, mesh: str, vertex: int, landmark: str) -> Document:
     return with_item(doc, mesh, mesh=with_spot(item.mesh, _TIED + landmark, vertex))
 
 
+def marked_vertices(doc: Document, mesh: str, landmark: str) -> Ints:
+    """The vertices of a mesh that are tied to a landmark. Raises KeyError."""
+    layer = doc.mesh(mesh).mesh.layers[PREFIX + _TIED + landmark]
+    return np.flatnonzero(layer.values > 0).astype(np.int32)
+
+
 def untied(doc: Document, mesh: str, landmark: str) -> Document:
     """Without that tie. Raises KeyError."""
     return with_item(doc, mesh, mesh=without_spot(doc.mesh(mesh).mesh, _TIED + landmark))
@@ -163,7 +182,7 @@ def ties_of(doc: Document) -> list[tuple[str, str, Floats]]:
     for item in doc.meshes:
         for key in spots_of(item.mesh):
             name = key.removeprefix(_TIED)
-            place = spot_of(item.mesh, key)
+            place = _place(item, key)
             if key.startswith(_TIED) and name in names and place is not None:
                 found.append((item.id, name, place))
     return found

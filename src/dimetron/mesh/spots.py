@@ -25,13 +25,15 @@ def without_spot(mesh: Mesh, key: str) -> Mesh:
     return mesh.without_layer(PREFIX + key)
 
 
-def spot_of(mesh: Mesh, key: str) -> Floats | None:
-    """(3,) where what is marked by a key stands; None if nothing is any more."""
+def spot_of(mesh: Mesh, key: str, seen: Floats | None = None) -> Floats | None:
+    """(3,) where what is marked by a key stands; None if nothing is any more. seen (m, 3): where
+    the vertices are seen, of a cage those of its surface, if not where they are."""
     layer = mesh.layers.get(PREFIX + key)
     if layer is None or layer.on is not On.VERTEX or layer.values.ndim != 1:
         return None
     marked = np.flatnonzero(layer.values > 0)
-    return np.asarray(mesh.positions[marked].mean(axis=0)) if len(marked) else None
+    places = mesh.positions if seen is None else seen
+    return np.asarray(places[marked].mean(axis=0)) if len(marked) else None
 
 
 def spots_of(mesh: Mesh) -> list[str]:

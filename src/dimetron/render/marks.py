@@ -25,6 +25,8 @@ from dimetron.render.palette import Colour, Palette
 from dimetron.render.scene import PaneScene
 
 _LABEL_SIZE = 12
+#: So much of a pane its own label takes, and what stands beside it.
+_PANE_LABEL = 172.0
 #: How wide the bar of a legend is, and how high each of its steps.
 _BAR = (12.0, 13.0)
 _PAD = (5.0, 3.0)
@@ -138,11 +140,14 @@ def _ring(at: Floats, radius: float) -> Floats:
 
 def _corner(sheet: Sheet, words: Corner, colour: Colour, scene: PaneScene, pen: Pen) -> None:
     """Text on a backing as high as the pane's own label is on its other side."""
-    width = pen.width(words.text, _LABEL_SIZE, sheet.ratio)
+    text = words.text
+    if pen.width(text, _LABEL_SIZE, sheet.ratio) > sheet.size[0] - _PANE_LABEL:
+        text = words.short
+    width = pen.width(text, _LABEL_SIZE, sheet.ratio)
     x, y = sheet.size[0] - width - _CORNER[0], _CORNER[1]
     high = _CORNER_HEIGHT
     sheet.box((x - 8, y), (x + width + 8, y + high), scene.palette.label_back)
-    sheet.text(words.text, (x, y + (high + _LABEL_SIZE) / 2 - 2), colour, _LABEL_SIZE)
+    sheet.text(text, (x, y + (high + _LABEL_SIZE) / 2 - 2), colour, _LABEL_SIZE)
 
 
 def _legend(sheet: Sheet, legend: Legend, scene: PaneScene, pen: Pen) -> None:

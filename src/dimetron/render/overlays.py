@@ -53,9 +53,11 @@ class Label:
 
 @dataclass(frozen=True, slots=True)
 class Corner:
-    """Words in the upper right corner of the panes that show a view."""
+    """Words in the upper right corner of the panes that show a view; short: where the pane is too
+    narrow for them."""
 
     text: str
+    short: str
     only: AnyView
     role: str = "ink"
 

@@ -51,18 +51,19 @@ def miss_marks(
             marks += _whiskers(one, one.miss, times, scale)
             marks += _worst(one, one.miss, unit)
     for view in dict.fromkeys(one.drawing.view for one in fits):
-        marks.append(Corner(_figures([o for o in fits if o.drawing.view == view], unit), view))
+        marks.append(_figures([o for o in fits if o.drawing.view == view], unit, view))
     return marks
 
 
-def _figures(fits: Sequence[Fit], unit: Unit) -> str:
+def _figures(fits: Sequence[Fit], unit: Unit, view: AnyView) -> Corner:
     """Of the drawings of one view: those of the one that is missed the most."""
     known = [one.miss for one in fits if one.miss is not None]
     if not known:
-        return "cannot be compared" if all(one.problem for one in fits) else "…"
+        words = "cannot be compared" if all(one.problem for one in fits) else "…"
+        return Corner(words, words, view)
     worst = max(known, key=lambda miss: miss.largest)
     mean, largest = (format_length(v, unit) for v in (worst.mean, worst.largest))
-    return f"mean {mean} · largest {largest}"
+    return Corner(f"mean {mean} · largest {largest}", f"largest {largest}", view)
 
 
 def _whiskers(one: Fit, miss: Miss, times: float, scale: float) -> list[Overlay]:

@@ -11,7 +11,7 @@ from dimetron.app.tools import aim
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.checks_seen import tie_marks
-from dimetron.document.checks import tied_to, ties_of, untied
+from dimetron.document.checks import marked_vertices, tied_to, ties_of, untied
 from dimetron.document.model import with_item
 from dimetron.geometry.units import format_length
 from dimetron.mesh.falloff import going
@@ -94,7 +94,7 @@ class TieLandmark(Tool):
         id_, place = tie
         doc = self.bench.committed
         mesh = doc.mesh(id_).mesh
-        near = np.array([int(np.linalg.norm(mesh.positions - place, axis=1).argmin())], np.int32)
+        near = marked_vertices(doc, id_, self._landmark)
         found = going(mesh.positions, near, self.bench.soft.mm, self.bench.soft.shape)
         moved = mesh.positions[found.vertices] + found.weights[:, None] * (to - place)
         after = with_item(doc, id_, mesh=mesh.with_moved(found.vertices, moved))
