@@ -33,7 +33,7 @@ PICTURES = {
 }
 COMMANDS = (
     *("demo", "info", "split", "register", "render", "export", "bring", "mesh", "trace"),
-    *("block", "check"),
+    *("block", "check", "package"),
 )
 UNITS = ("mm", "cm", "m", "in", "ft")
 PROJECTIONS = ("third-angle", "first-angle")
@@ -127,6 +127,9 @@ def _outline_parsers(commands: Any) -> None:
     )
     check.add_argument("project", type=Path)
     check.add_argument("--json", action="store_true")
+    package = commands.add_parser("package", help="everything another program needs, in a folder")
+    package.add_argument("project", type=Path)
+    package.add_argument("--out", type=Path, required=True, metavar="FOLDER")
 
 
 def _operations() -> str:
@@ -245,6 +248,7 @@ def _run(given: argparse.Namespace) -> int:
         "trace": _trace,
         "block": _block,
         "check": _check,
+        "package": _package,
     }[given.command]
     try:
         return work(given)
@@ -456,4 +460,15 @@ def _check(given: argparse.Namespace) -> int:
     try:
         return check_command.run(given)
     except (check_command.CheckFault, MeshError) as error:
+        raise Fault(str(error)) from error
+
+
+def _package(given: argparse.Namespace) -> int:
+    from dimetron import package_command
+    from dimetron.formats.handover import ExportError
+    from dimetron.mesh.arrays import MeshError
+
+    try:
+        return package_command.run(given)
+    except (ExportError, MeshError) as error:
         raise Fault(str(error)) from error

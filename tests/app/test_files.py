@@ -121,11 +121,28 @@ def test_what_was_exported_last_is_remembered(hand: Hand, tmp_path: Path) -> Non
     panel.write(tmp_path / "a.ply")
     hand.wait(lambda: panel.exported != [])
     assert hand.notice() == "Exported a.ply."
-    other = HandOff(hand.session, Settings())
+    other = HandOff(hand.session, Settings(), lambda doc: {})
     other.show()
     assert (other.kind.currentData(), other.unit.currentData()) == ("ply", "in")
     assert other.up.currentData() == "y"
     other.deleteLater()
+
+
+def test_the_set_up_is_handed_on_as_a_kit(hand: Hand, tmp_path: Path) -> None:
+    hand.session.open(body(), None)
+    hand.window.route.open("hand-off")
+    panel = hand.window.hand_off
+    panel.write_kit(tmp_path / "a kit")
+    assert not panel.kit.isEnabled()
+    hand.wait(panel.kit.isEnabled)
+    assert hand.notice().startswith("The kit is in a kit: ")
+    assert (tmp_path / "a kit" / "README.txt").exists()
+    assert "exported a kit" in hand.window.route.box("hand-off").state
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "x.txt").write_text("x")
+    panel.write_kit(tmp_path / "mine")
+    hand.wait(panel.kit.isEnabled)
+    assert "holds other things" in hand.notice()
 
 
 def test_the_window_answers_while_a_large_picture_is_read(hand: Hand, tmp_path: Path) -> None:

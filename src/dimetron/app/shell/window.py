@@ -113,7 +113,7 @@ class Window(QMainWindow):
             self.settings,
             lambda: self.route.open_id == "prepare",
         )
-        self.hand_off = HandOff(self.session, self.settings)
+        self.hand_off = HandOff(self.session, self.settings, self.workbench.landmarks_of)
         self.navigation = Navigation(
             self.session,
             self.settings,

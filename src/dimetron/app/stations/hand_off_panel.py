@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtGui import QShowEvent
@@ -18,6 +19,8 @@ from dimetron.app.kit.buttons import choice
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
 from dimetron.app.work.worker import Worker
+from dimetron.document.checks import Places
+from dimetron.document.model import Document
 from dimetron.formats.format import written_titles
 
 #: What lengths in files may be, with their titles.
@@ -31,8 +34,11 @@ UNIT_TITLES = (
 
 
 class HandOff(QWidget):
-    def __init__(self, session: Session, settings: Settings) -> None:
+    def __init__(
+        self, session: Session, settings: Settings, landmarks: Callable[[Document], Places]
+    ) -> None:
         super().__init__()
+        self._landmarks = landmarks
         self._session = session
         self._settings = settings
         self._worker = Worker(self, threads=1)
@@ -46,6 +52,11 @@ class HandOff(QWidget):
         self.go.setProperty("main", True)
         self.go.setToolTip("Choose where the file goes and write it")
         self.go.clicked.connect(self.ask)
+        self.kit = QPushButton("The set-up as a kit…")
+        self.kit.setToolTip(
+            "A folder with meshes, drawings of true size, where each stands, and a report"
+        )
+        self.kit.clicked.connect(self.ask_kit)
         form = QFormLayout()
         form.setContentsMargins(0, 0, 0, 0)
         form.setVerticalSpacing(5)
@@ -57,6 +68,7 @@ class HandOff(QWidget):
         box.addLayout(form)
         box.addWidget(self.planes)
         box.addWidget(self.go)
+        box.addWidget(self.kit)
 
     def showEvent(self, event: QShowEvent) -> None:
         """The formats are looked up when they are first seen: that takes a while."""
@@ -87,6 +99,38 @@ class HandOff(QWidget):
         if name:
             path = Path(name)
             self.write(path if path.suffix.lower() == f".{kind}" else Path(f"{name}.{kind}"))
+
+    def ask_kit(self) -> None:
+        """Choose a folder for the kit."""
+        stem = self._session.path.with_suffix("") if self._session.path else Path("Untitled")
+        name, _ = QFileDialog.getSaveFileName(self, "A folder for the kit", f"{stem}-kit")
+        if name:
+            self.write_kit(Path(name))
+
+    def write_kit(self, folder: Path) -> None:
+        """Put the kit into a folder, on a worker."""
+        document, title = self._session.committed, folder.name
+        landmarks = self._landmarks(document)
+        self.kit.setEnabled(False)
+
+        def work() -> list[Path]:
+            from dimetron.formats.kit.kit import kit_of, write_kit  # only a kit needs it
+
+            files = kit_of(document, title, landmarks)
+            write_kit(files, folder)
+            return [folder / name for name in files]
+
+        def done(files: list[Path]) -> None:
+            self.kit.setEnabled(True)
+            self.exported = [folder]
+            self._session.tell(f"The kit is in {folder.name}: {len(files)} files.")
+            self._session.changed.emit()
+
+        def failed(error: Exception) -> None:
+            self.kit.setEnabled(True)
+            self._session.warn(str(error))
+
+        self._worker.run(work, done, failed)
 
     def write(self, path: Path) -> None:
         """Export on a worker with what is chosen in the panel."""

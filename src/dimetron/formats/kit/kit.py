@@ -1,0 +1,116 @@
+"""Everything another program needs, put into a folder."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from dimetron import __version__
+from dimetron.document.atomic import WriteError, write_all
+from dimetron.document.checks import Places
+from dimetron.document.fitting import fits
+from dimetron.document.model import Document
+from dimetron.document.outline import outlines_of
+from dimetron.document.reporting import checks_told, fit_told, in_lines
+from dimetron.formats.format import writers
+from dimetron.formats.handover import ExportError, handover
+from dimetron.formats.kit.placed import as_csv, placed
+from dimetron.formats.kit.words import readme
+
+#: By this an earlier kit is known, which may be replaced.
+TABLE = "placement.json"
+#: What is written of each kind, with the unit and up-axis that the format's standard asks for.
+_MESHES = (("glb", "m", "y"), ("obj", "mm", "z"))
+_OUTLINES = (("svg", "mm", "z"), ("dxf", "mm", "z"))
+_SAID = {
+    "meshes.glb": "the meshes",
+    "meshes.obj": "the meshes, polygons kept",
+    "planes.glb": "the drawings as textured planes at their places",
+    "planes.obj": "the same, with planes.mtl and its pictures",
+    "outlines.svg": "the outlines, a group for each view",
+    "outlines.dxf": "the outlines, a layer for each view",
+    "drawings/": "the drawings as pictures of true size",
+    "placement.csv": "where each stands, as a table",
+    TABLE: "the same for a script",
+    "report.txt": "how far the meshes miss the drawings, sizes, health, notes",
+    "report.json": "the same for a script",
+}
+
+
+def kit_of(
+    doc: Document,
+    title: str,
+    landmarks: Places | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+) -> dict[str, bytes]:
+    """The files of a kit by their names. Raises ExportError, PictureError, MeshError."""
+    drawings = placed(doc)
+    shown = [item for item in doc.meshes if doc.visible(item) and item.mesh.topology.face_count]
+    if not drawings and not shown:
+        raise ExportError("There is nothing to hand on yet; place a drawing, or add a mesh.")
+    files: dict[str, bytes] = {}
+    if shown:
+        files |= _written(doc, "meshes", _MESHES)
+    progress(0.3)
+    if drawings:
+        files |= _written(doc, "planes", _MESHES)
+    if any(doc.visible(item) for item in outlines_of(doc)):
+        files |= _written(doc, "outlines", _OUTLINES)
+    progress(0.6)
+    rows = [one.row for one in drawings]
+    files |= {f"drawings/{one.file}": one.data for one in drawings}
+    files["placement.csv"] = as_csv(rows)
+    told: dict[str, Any] = {"written_by": f"Dimetron {__version__}", "unit": "mm", "up": "z"}
+    files[TABLE] = _json({**told, "drawings": rows})
+    compared = fits(doc) if shown and drawings else ()
+    report = {**fit_told(doc, compared), **checks_told(doc, landmarks or {})}
+    files["report.json"] = _json(report)
+    lines = [title, "", *in_lines(report), *report["problems"]]
+    files["report.txt"] = ("\n".join(lines) + "\n").encode("utf-8", "replace")
+    there = {name.partition("/")[0] + ("/" if "/" in name else "") for name in files}
+    known = [(name, words) for name, words in _SAID.items() if name in there]
+    files["README.txt"] = readme(title, known, rows)
+    progress(1.0)
+    return files
+
+
+def _written(doc: Document, what: str, how: tuple[tuple[str, str, str], ...]) -> dict[str, bytes]:
+    files: dict[str, bytes] = {}
+    for ending, unit, up in how:
+        write = writers()[ending].write
+        assert write is not None
+        files |= write(handover(doc, what=(what,), unit=unit, up=up), what, ending)
+    return files
+
+
+def _json(told: Any) -> bytes:
+    return (json.dumps(told, indent=1, ensure_ascii=False, allow_nan=False) + "\n").encode(
+        "utf-8", "backslashreplace"
+    )
+
+
+def write_kit(files: dict[str, bytes], folder: Path) -> None:
+    """Put the files into a folder that is new, empty, or holds an earlier kit; all of them, or none
+    that was not there. Raises ExportError, WriteError."""
+    try:
+        there = [entry.name for entry in folder.iterdir()] if folder.is_dir() else []
+        if folder.exists() and not folder.is_dir():
+            raise ExportError(f"{folder}: this is a file; choose a folder.")
+        if there and TABLE not in there:
+            raise ExportError(f"{folder}: this folder holds other things; choose a new one.")
+        made = [path for path in (folder, folder / "drawings") if not path.exists()]
+        for path in made:
+            path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"{folder}: the folder cannot be made: {error.strerror}.") from error
+    # The table comes last: once it is there, all that it names is there too.
+    names = [*(name for name in files if name != TABLE), TABLE]
+    try:
+        write_all({folder / name: files[name] for name in names})
+    except WriteError:
+        for path in reversed(made):
+            if path.is_dir() and not any(path.iterdir()):
+                path.rmdir()
+        raise
