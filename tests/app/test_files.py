@@ -138,6 +138,10 @@ def test_the_set_up_is_handed_on_as_a_kit(hand: Hand, tmp_path: Path) -> None:
     assert hand.notice().startswith("The kit is in a kit: ")
     assert (tmp_path / "a kit" / "README.txt").exists()
     assert "exported a kit" in hand.window.route.box("hand-off").state
+    panel.write_report(tmp_path / "fit.pdf")
+    hand.wait(panel.kit.isEnabled)
+    assert hand.notice() == "The report is in fit.pdf."
+    assert (tmp_path / "fit.pdf").read_bytes().startswith(b"%PDF")
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "x.txt").write_text("x")
     panel.write_kit(tmp_path / "mine")

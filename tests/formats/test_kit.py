@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+import pypdfium2
 import pytest
 import trimesh
 from PIL import Image
@@ -23,6 +24,7 @@ from dimetron.document.model import Document, with_item
 from dimetron.document.outline import with_outline
 from dimetron.formats.handover import ExportError
 from dimetron.formats.kit.kit import kit_of, write_kit
+from dimetron.formats.report.pages import report_of
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
 from dimetron.outlines.shapes import rectangle
@@ -108,6 +110,40 @@ def test_it_says_what_is_in_it_and_what_was_checked(kit: dict[str, bytes]) -> No
     assert report["notes"][0]["text"] == "assumed"
     text = kit["report.txt"].decode()
     assert "height: 190.00 mm, wanted 190 mm: holds" in text and "Note: assumed" in text
+
+
+def test_the_report_has_figures_and_a_page_for_each_drawing(
+    doc: Document, kit: dict[str, bytes]
+) -> None:
+    pdf = pypdfium2.PdfDocument(kit["report.pdf"])
+    assert len(pdf) == 4
+    words = pdf[0].get_textpage().get_text_range()
+    report = json.loads(kit["report.json"])
+    for view in report["views"]:
+        assert f"{view['mean_mm']:.2f} mm" in words and f"{view['max_mm']:.2f} mm" in words
+    assert "height (height of all meshes): 190.00 mm, wanted 190 ± 0.5 mm: holds" in words
+    assert "assumed (all)" in words
+    side = pdf[2].get_textpage().get_text_range()
+    assert side.startswith("Right: can side")
+    # The drawing lies where its figures are measured: the ink is under the page's own scale.
+    scale = float(side.partition("1 : ")[2].partition(";")[0])
+    picture = pdf[2].render(scale=2).to_numpy()
+    drawn = picture[..., :3].astype(int).sum(axis=2) < 760
+    width = np.ptp(np.flatnonzero(drawn[300:600].any(axis=0))) / 2 * 25.4 / 72
+    drawing = doc.drawings[1]
+    assert width * scale == pytest.approx(
+        drawing.placement.size_mm(doc.size_px(drawing))[0], rel=0.02
+    )
+
+
+def test_a_report_without_drawings_or_meshes_says_so(doc: Document) -> None:
+    pdf = pypdfium2.PdfDocument(report_of(replace(doc, meshes=()), "can"))
+    assert len(pdf) == 1
+    assert "Nothing could be compared" in pdf[0].get_textpage().get_text_range()
+    many = replace(doc, meshes=())
+    for number in range(70):
+        many, _ = with_note(many, f"note {number} " + "and so on " * 30, None, np.zeros(3))
+    assert len(pypdfium2.PdfDocument(report_of(many, "can"))) == 2
 
 
 def test_a_project_of_meshes_or_of_drawings_alone(doc: Document) -> None:

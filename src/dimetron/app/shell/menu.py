@@ -99,6 +99,8 @@ def _file(parts: Parts) -> None:
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
         Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(parts), "Ctrl+E", "File"),
+        Command("kit", "The set-up as a kit…", "A folder with everything another program needs", parts.hand_off.ask_kit, "", "File"),
+        Command("report", "Report…", "A PDF of what the meshes miss, with sizes, health and notes", parts.hand_off.ask_report, "", "File"),
         Command("quit", "Quit", "Close the window", lambda: _quit(parts), "Ctrl+Q", "File"),
     ):  # fmt: skip
         add(command)

@@ -57,6 +57,9 @@ class HandOff(QWidget):
             "A folder with meshes, drawings of true size, where each stands, and a report"
         )
         self.kit.clicked.connect(self.ask_kit)
+        self.report = QPushButton("Report…")
+        self.report.setToolTip("A PDF of what the meshes miss, with sizes, health and notes")
+        self.report.clicked.connect(self.ask_report)
         form = QFormLayout()
         form.setContentsMargins(0, 0, 0, 0)
         form.setVerticalSpacing(5)
@@ -69,6 +72,7 @@ class HandOff(QWidget):
         box.addWidget(self.planes)
         box.addWidget(self.go)
         box.addWidget(self.kit)
+        box.addWidget(self.report)
 
     def showEvent(self, event: QShowEvent) -> None:
         """The formats are looked up when they are first seen: that takes a while."""
@@ -92,9 +96,8 @@ class HandOff(QWidget):
 
     def ask(self) -> None:
         kind = self.kind.currentData()
-        stem = self._session.path.with_suffix("") if self._session.path else Path("Untitled")
         name, _ = QFileDialog.getSaveFileName(
-            self, "Export", str(stem) + f".{kind}", f"{written_titles()[kind]} (*.{kind})"
+            self, "Export", f"{self._stem()}.{kind}", f"{written_titles()[kind]} (*.{kind})"
         )
         if name:
             path = Path(name)
@@ -102,32 +105,63 @@ class HandOff(QWidget):
 
     def ask_kit(self) -> None:
         """Choose a folder for the kit."""
-        stem = self._session.path.with_suffix("") if self._session.path else Path("Untitled")
-        name, _ = QFileDialog.getSaveFileName(self, "A folder for the kit", f"{stem}-kit")
+        name, _ = QFileDialog.getSaveFileName(self, "A folder for the kit", f"{self._stem()}-kit")
         if name:
             self.write_kit(Path(name))
 
+    def ask_report(self) -> None:
+        """Choose a file for the report."""
+        usual = f"{self._stem()}-report.pdf"
+        name, _ = QFileDialog.getSaveFileName(self, "Report", usual, "PDF (*.pdf)")
+        if name:
+            path = Path(name)
+            self.write_report(path if path.suffix.lower() == ".pdf" else Path(f"{name}.pdf"))
+
+    def _stem(self) -> Path:
+        path = self._session.path
+        return path.with_suffix("") if path else Path("Untitled")
+
     def write_kit(self, folder: Path) -> None:
         """Put the kit into a folder, on a worker."""
-        document, title = self._session.committed, folder.name
-        landmarks = self._landmarks(document)
-        self.kit.setEnabled(False)
+        document, landmarks = self._session.committed, self._landmarks(self._session.committed)
 
-        def work() -> list[Path]:
+        def work() -> str:
             from dimetron.formats.kit.kit import kit_of, write_kit  # only a kit needs it
 
-            files = kit_of(document, title, landmarks)
+            files = kit_of(document, folder.name, landmarks)
             write_kit(files, folder)
-            return [folder / name for name in files]
+            return f"The kit is in {folder.name}: {len(files)} files."
 
-        def done(files: list[Path]) -> None:
-            self.kit.setEnabled(True)
-            self.exported = [folder]
-            self._session.tell(f"The kit is in {folder.name}: {len(files)} files.")
+        self._write(work, folder)
+
+    def write_report(self, path: Path) -> None:
+        """Write the report as a PDF, on a worker."""
+        document, landmarks = self._session.committed, self._landmarks(self._session.committed)
+
+        def work() -> str:
+            from dimetron.document.atomic import write_bytes
+            from dimetron.formats.report.pages import report_of  # only a report needs it
+
+            write_bytes(path, report_of(document, path.stem, landmarks))
+            return f"The report is in {path.name}."
+
+        self._write(work, path)
+
+    def _write(self, work: Callable[[], str], path: Path) -> None:
+        buttons = self.kit, self.report
+        for button in buttons:
+            button.setEnabled(False)
+
+        def done(words: str) -> None:
+            for button in buttons:
+                button.setEnabled(True)
+            self.exported = [path]
+            self._session.tell(words)
             self._session.changed.emit()
 
         def failed(error: Exception) -> None:
-            self.kit.setEnabled(True)
+            for button in buttons:
+                button.setEnabled(True)
             self._session.warn(str(error))
 
         self._worker.run(work, done, failed)

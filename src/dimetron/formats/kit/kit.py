@@ -18,6 +18,7 @@ from dimetron.formats.format import writers
 from dimetron.formats.handover import ExportError, handover
 from dimetron.formats.kit.placed import as_csv, placed
 from dimetron.formats.kit.words import readme
+from dimetron.formats.report.pages import report_pdf
 
 #: By this an earlier kit is known, which may be replaced.
 TABLE = "placement.json"
@@ -34,7 +35,8 @@ _SAID = {
     "drawings/": "the drawings as pictures of true size",
     "placement.csv": "where each stands, as a table",
     TABLE: "the same for a script",
-    "report.txt": "how far the meshes miss the drawings, sizes, health, notes",
+    "report.pdf": "how far the meshes miss the drawings, with a page for each",
+    "report.txt": "the same in words: how far the meshes miss the drawings, sizes, health, notes",
     "report.json": "the same for a script",
 }
 
@@ -67,6 +69,7 @@ def kit_of(
     compared = fits(doc) if shown and drawings else ()
     report = {**fit_told(doc, compared), **checks_told(doc, landmarks or {})}
     files["report.json"] = _json(report)
+    files["report.pdf"] = report_pdf(doc, title, compared, report)
     lines = [title, "", *in_lines(report), *report["problems"]]
     files["report.txt"] = ("\n".join(lines) + "\n").encode("utf-8", "replace")
     there = {name.partition("/")[0] + ("/" if "/" in name else "") for name in files}

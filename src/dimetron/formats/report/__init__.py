@@ -1,0 +1,1 @@
+"""What is known of a project's fit as pages to print."""
