@@ -98,6 +98,10 @@ def test_what_counts_of_a_drawing_is_kept_and_asked_for(
     assert load(path).document.drawings[0].fit_by == "outlines"
     assert main(["check", str(path)]) == 2
     assert "no closed outline is traced" in capsys.readouterr().err
+    other, _ = with_outline(doc, rectangle((0, 0), (50, 50)), View.RIGHT, "other")
+    save(edits.with_mesh(other, solid, "can")[0], path)
+    assert main(["check", str(path)]) == 2
+    assert "no closed outline is traced" in capsys.readouterr().err
     low, high = solid.bounds[0, [0, 2]], solid.bounds[1, [0, 2]]
     doc, _ = with_outline(doc, rectangle(low, high), View.FRONT, "round", drawing=front.id)
     boxed = told(doc, solid, tmp_path, capsys)["views"][0]

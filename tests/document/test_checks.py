@@ -81,6 +81,8 @@ def test_distances_hold_until_the_mesh_is_another(doc: Document) -> None:
     larger = with_item(doc, block.id, mesh=scaled)
     assert not sized(larger, check, {}).holds(check)
     assert sized(larger, check, {}).off(check) == pytest.approx(0.01 * check.mm, rel=1e-3)
+    less = block.mesh.with_positions(block.mesh.positions * 0.99)
+    assert not sized(with_item(doc, block.id, mesh=less), check, {}).holds(check)
     wide = with_size(larger, check.id, tolerance_mm=2.0)
     assert sized(wide, wide.sizes[0], {}).holds(wide.sizes[0])
     along = distance(doc, axis=1).sizes[-1]

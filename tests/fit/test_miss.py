@@ -44,6 +44,7 @@ def test_one_that_is_shifted_is_over_on_one_side_and_short_on_the_other() -> Non
     # Of circles apart by d the mean distance is 2 d / pi.
     miss = missed([circle(100, x=5.0)], Drawn([circle(100)[::-1]]))
     assert miss.mean == pytest.approx(2 * 5 / np.pi, rel=2e-3)
+    assert miss.p95 == pytest.approx(5 * np.cos(0.05 * np.pi / 2), abs=0.01)
     assert miss.largest == pytest.approx(5.0, abs=1e-3)
     assert abs(miss.at) == pytest.approx([100, 0], abs=6)
     right = miss.modelled.places[:, 0] > 60

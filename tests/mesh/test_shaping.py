@@ -127,6 +127,8 @@ def test_copies_stand_round_an_axis_and_in_a_row() -> None:
     half = by_name("radial")(off, copies=3, angle=180.0).mesh
     assert half.bounds[0, 0] == pytest.approx(-20)
     assert half.bounds[0, 1] == pytest.approx(-5)
+    turned = by_name("radial")(off, copies=2, about="middle").mesh
+    assert np.allclose(turned.bounds, off.bounds)
     beside = by_name("radial")(CUBE, copies=2, about="place", x=10.0, y=10.0).mesh
     assert beside.bounds.tolist() == [[0, 0, 0], [20, 20, 10]]
     row = by_name("row")(CUBE, copies=3, step=20.0, axis="y").mesh
