@@ -8,10 +8,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from benchmarks.by_another import by_another
 from benchmarks.objects import OBJECTS
 from benchmarks.timing import fact, in_turn, report, row
-from dimetron.demo.lines import visible_lines
-from dimetron.demo.pencil import Scan, drawn
 from dimetron.document.fitting import inked
 from dimetron.fit.miss import QUICK, Drawn, Miss, missed
 from dimetron.fit.modelled import modelled
@@ -141,17 +140,11 @@ def _short_of_worst(told: Miss, known: Miss) -> float:
 def _seen(true: Mesh, view: View, number: int) -> tuple[Drawn, Drawn, float]:
     """What a view shows of an object: itself, and as it was drawn by another hand."""
     loops = modelled([true], view).loops
-    points = np.concatenate(loops)
-    low, high = points.min(axis=0), points.max(axis=0)
-    extent = float((high - low).max())
-    mm = extent / 900
-    w, h = (int(s / mm) + 160 for s in high - low)
-    origin = 80 - low[0] / mm, h - 80 + low[1] / mm
-    pen = (2.2, 3.4, 5.0)[number % 3]
-    scan = Scan(view, "x.png", (w, h), origin, mm, line_px=pen, seed=number)
-    read = inked(build(drawn(scan, visible_lines(true, view))))
+    picture, scan, extent = by_another(true, loops, view, number)
+    read = inked(build(picture))
     ink = [scan.true_placement.to_plane(loop) for loop in read.loops]
-    return Drawn(loops, pen=read.pen * mm), Drawn(ink, pen=read.pen * mm), extent
+    pen = read.pen * scan.true_placement.mm_per_px
+    return Drawn(loops, pen=pen), Drawn(ink, pen=pen), extent
 
 
 def _pulling() -> list[dict[str, object]]:

@@ -11,10 +11,9 @@ import manifold3d
 import numpy as np
 from PIL import Image
 
+from benchmarks.by_another import by_another
 from benchmarks.objects import OBJECTS
 from benchmarks.timing import fact, in_turn, report, row
-from dimetron.demo.lines import visible_lines
-from dimetron.demo.pencil import Scan, drawn
 from dimetron.document.making import makers, remade, with_made
 from dimetron.document.model import Document
 from dimetron.document.outline import Outline, with_outline, with_path
@@ -221,15 +220,8 @@ def _silhouettes() -> list[dict[str, object]]:
         mesh = make()
         for view in (View.FRONT, View.RIGHT, View.TOP):
             loops = outline_of(mesh, view)
-            points = np.concatenate(loops)
-            low, high = points.min(axis=0), points.max(axis=0)
-            extent = float((high - low).max())
-            mm = extent / 900
-            w, h = (int(s / mm) + 160 for s in high - low)
-            origin = 80 - low[0] / mm, h - 80 + low[1] / mm
-            pen = (2.2, 3.4, 5.0)[number % 3]
-            scan = Scan(view, "x.png", (w, h), origin, mm, line_px=pen, seed=number)
-            found = silhouette(build(drawn(scan, visible_lines(mesh, view))))
+            picture, scan, extent = by_another(mesh, loops, view, number)
+            found = silhouette(build(picture))
             seen = [scan.true_placement.to_plane(sampled(path, 0.1)) for path in found]
             outer = [loop for loop in loops if signed_area(loop) > 0]
             away = apart(seen, outer) / extent * 100

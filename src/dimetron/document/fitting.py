@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,6 +37,12 @@ class Fit:
     miss: Miss | None = None
     at: Floats | None = None
     problem: str = ""
+
+
+def missed_most(fits: Sequence[Fit]) -> tuple[Fit, Miss] | None:
+    """The drawing that is missed the most; None if none could be compared."""
+    known = [(one, one.miss) for one in fits if one.miss is not None]
+    return max(known, key=lambda pair: pair[1].largest, default=None)
 
 
 def compared(doc: Document) -> tuple[Drawing, ...]:

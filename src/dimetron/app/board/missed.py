@@ -9,7 +9,7 @@ import numpy as np
 from dimetron.app.board.sight import Sight
 from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.session import Session
-from dimetron.document.fitting import Fit
+from dimetron.document.fitting import Fit, missed_most
 from dimetron.fit.miss import Miss, Off
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
@@ -57,12 +57,11 @@ def miss_marks(
 
 def _figures(fits: Sequence[Fit], unit: Unit, view: AnyView) -> Corner:
     """Of the drawings of one view: those of the one that is missed the most."""
-    known = [one.miss for one in fits if one.miss is not None]
-    if not known:
+    found = missed_most(fits)
+    if found is None:
         words = "cannot be compared" if all(one.problem for one in fits) else "…"
         return Corner(words, words, view)
-    worst = max(known, key=lambda miss: miss.largest)
-    mean, largest = (format_length(v, unit) for v in (worst.mean, worst.largest))
+    mean, largest = (format_length(v, unit) for v in (found[1].mean, found[1].largest))
     return Corner(f"mean {mean} · largest {largest}", f"largest {largest}", view)
 
 

@@ -9,17 +9,16 @@ from dimetron.app.tools.pin_note import PinNote
 from dimetron.app.tools.pull import PullToDrawings
 from dimetron.app.tools.size_check import SizeCheckTool
 from dimetron.app.tools.tie_landmark import TieLandmark
-from dimetron.document.fitting import compared, counts
+from dimetron.document.fitting import compared, counts, missed_most
 from dimetron.geometry.units import format_length
 
 
 def _state(place: Place) -> str:
-    known = [one for one in place.fitting.last if one.miss is not None]
-    if not known:
+    found = missed_most(place.fitting.last)
+    if found is None:
         return "not looked at yet"
-    worst = max(known, key=lambda one: one.miss.largest if one.miss is not None else 0.0)
-    assert worst.miss is not None
-    most = format_length(worst.miss.largest, place.session.unmoved.unit)
+    worst, miss = found
+    most = format_length(miss.largest, place.session.unmoved.unit)
     return f"{most} in {worst.drawing.view.title}"
 
 

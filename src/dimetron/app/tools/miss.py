@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools.checks_seen import note_marks, size_marks, tie_marks
 from dimetron.app.tools.shape import Shape
-from dimetron.document.fitting import Fit, compared
+from dimetron.document.fitting import Fit, compared, missed_most
 from dimetron.document.model import Drawing, with_item
 from dimetron.geometry.units import Unit, format_length
 from dimetron.render.overlays import Overlay
@@ -90,11 +90,11 @@ class HoldAgainst(Shape):
 def summary(fits: Sequence[Fit], unit: Unit) -> str:
     """How far it misses on the whole, and what cannot be told."""
     words = []
-    known = [one for one in fits if one.miss is not None]
-    if known:
-        misses = [(one, one.miss) for one in known if one.miss is not None]
-        worst, miss = max(misses, key=lambda pair: pair[1].largest)
-        mean = sum(m.mean for _, m in misses) / len(misses)
+    found = missed_most(fits)
+    if found is not None:
+        worst, miss = found
+        means = [one.miss.mean for one in fits if one.miss is not None]
+        mean = sum(means) / len(means)
         way = "over" if miss.worst[2] > 0 else "short"
         words.append(
             f"{format_length(mean, unit)} off on average, at most "

@@ -22,6 +22,7 @@ from dimetron.document.fitting import (
     drawn_of,
     fit_of,
     inked,
+    missed_most,
     named,
     seen,
 )
@@ -236,8 +237,8 @@ class Fitting(QObject):
     @property
     def largest_mm(self) -> float | None:
         """By how much they miss at most, while that is shown."""
-        known = [one.miss.largest for one in self.last if one.miss is not None]
-        return max(known, default=None) if self._shown else None
+        found = missed_most(self.last)
+        return found[1].largest if self._shown and found is not None else None
 
     def drawn(self, drawing: Drawing) -> Drawn | str:
         """What a drawing shows; or why that is not known."""
