@@ -112,7 +112,7 @@ def test_the_figures_stand_on_the_board_and_follow_a_drag(framed: Hand) -> None:
 def test_whiskers_are_as_long_as_is_typed_and_can_be_put_away(framed: Hand) -> None:
     hand = framed
     mesh = hand.doc.meshes[0]
-    moved = mesh.mesh.with_positions(mesh.mesh.positions + np.array([0, 0, 10.0]))
+    moved = mesh.mesh.with_positions(mesh.mesh.positions + np.array([0, 0, 2.5]))
     hand.session.commit(with_item(hand.doc, mesh.id, mesh=moved), "Lift")
     begin(hand)
     long = {}
@@ -125,8 +125,8 @@ def test_whiskers_are_as_long_as_is_typed_and_can_be_put_away(framed: Hand) -> N
             if isinstance(o, Segments)
         ]
         long[times] = max(spans)
-    assert long["1"] == pytest.approx(10, abs=0.5)
-    assert long["3"] == pytest.approx(30, abs=1.5)
+    assert long["1"] == pytest.approx(2.5, abs=0.3)
+    assert long["3"] == pytest.approx(7.5, abs=0.9)
     field = hand.field("Drawn, times")
     hand.type_into(field, "0")
     assert field.property("wrong")

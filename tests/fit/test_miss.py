@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dimetron.fit.line import Line, evened
-from dimetron.fit.miss import Drawn, missed
+from dimetron.fit.miss import Drawn, lengthened, missed
 from dimetron.fit.modelled import modelled
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import Floats, MeshError
@@ -108,6 +108,12 @@ def test_notches_that_lines_are_too_wide_to_show_do_not_count() -> None:
     for corners in (square(100), np.array([[0.0, 0], [100, 0], [50, 40], [0, 100]])):
         (kept,) = evened([corners], 1.0, 0.5)
         assert shapely.hausdorff_distance(*map(shapely.Polygon, (kept, corners))) < 1e-3
+
+
+def test_a_small_miss_is_drawn_longer_and_a_large_one_as_it_is() -> None:
+    begin, end = np.zeros((3, 2)), np.array([[0.5, 0], [0, 4], [30, 0]])
+    found = lengthened(begin, end, 5.0, 100.0)
+    assert found == pytest.approx(np.array([[2.5, 0], [0, 8], [30, 0]]))
 
 
 def test_nothing_to_be_seen_is_said() -> None:

@@ -20,6 +20,8 @@ FINE, QUICK = 2000, 300
 _NOTCH = 1.5
 #: And what is narrower than twice so many is a line that leads outward, not a part.
 _SPUR = 0.5
+#: A miss is drawn longer than it is up to this share of the extent.
+_LONG = 0.08
 
 
 class Drawn:
@@ -141,6 +143,14 @@ class Miss:
         both, joint = (drawn ^ modelled).area(), (drawn + modelled).area()
         over, short = (modelled - drawn).area(), (drawn - modelled).area()
         return Areas(over, short, both / joint if joint > 0 else 0.0)
+
+
+def lengthened(begin: Floats, end: Floats, times: float, size: float) -> Floats:
+    """(n, 2) where ways from places (n, 2) to others end when they are drawn ``times`` as long: but
+    what is far off, for something of this size, is drawn no longer than it is."""
+    long = np.hypot(*(end - begin).T)
+    most = np.maximum(_LONG * size / np.maximum(long, 1e-12), 1.0)
+    return np.asarray(begin + np.minimum(times, most)[:, None] * (end - begin))
 
 
 def missed(loops: Sequence[Floats], drawn: Drawn, fine: int = FINE) -> Miss:

@@ -10,7 +10,7 @@ from dimetron.app.board.sight import Sight
 from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.session import Session
 from dimetron.document.fitting import Fit, missed_most
-from dimetron.fit.miss import Miss, Off
+from dimetron.fit.miss import Miss, Off, lengthened
 from dimetron.geometry.units import Unit, format_length
 from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Mask
@@ -67,9 +67,10 @@ def _figures(fits: Sequence[Fit], unit: Unit, view: AnyView) -> Corner:
 
 def _whiskers(one: Fit, miss: Miss, times: float, scale: float) -> list[Overlay]:
     view = one.drawing.view
+    own, other, size = miss.modelled, miss.drawn, miss.of.size
     parts = [
-        _drawn_out(miss.modelled, miss.modelled.nearest, miss.modelled.places, times, scale),
-        _drawn_out(miss.drawn, miss.drawn.places, miss.drawn.nearest, times, scale),
+        _drawn_out(own, own.nearest, own.places, times, scale, size),
+        _drawn_out(other, other.places, other.nearest, times, scale, size),
     ]
     ends = np.concatenate([part[0] for part in parts])
     over = np.concatenate([part[1] for part in parts])
@@ -83,14 +84,15 @@ def _whiskers(one: Fit, miss: Miss, times: float, scale: float) -> list[Overlay]
 
 
 def _drawn_out(
-    off: Off, drawn: Floats, modelled: Floats, times: float, scale: float
+    off: Off, drawn: Floats, modelled: Floats, times: float, scale: float, size: float
 ) -> tuple[Floats, Mask]:
     """(n, 2, 2) from what is drawn toward what is modelled, and (n,) whether that stands out."""
     spacing = float(np.median(off.weights)) / scale
     every = max(1, round(_APART_PX / max(spacing, 1e-9)))
     rows = np.arange(0, len(off.off), every)
     rows = rows[np.abs(off.off[rows]) * times > _LEAST_PX * scale]
-    ends = np.stack([drawn[rows], drawn[rows] + times * (modelled[rows] - drawn[rows])], axis=1)
+    tips = lengthened(drawn[rows], modelled[rows], times, size)
+    ends = np.stack([drawn[rows], tips], axis=1)
     return ends, off.off[rows] > 0
 
 

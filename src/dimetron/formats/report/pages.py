@@ -23,6 +23,7 @@ from dimetron.document.fitting import Fit, counts, fits
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
 from dimetron.document.reporting import checks_told, fit_told
+from dimetron.fit.miss import lengthened
 from dimetron.mesh.arrays import Floats
 
 #: Points to a millimetre, and what is left free around a page, mm.
@@ -270,7 +271,8 @@ def _whiskers(canvas: Canvas, one: Fit, sheet: _Sheet) -> None:
     for over, colour in ((True, _OVER), (False, _SHORT)):
         mine = rows[(off.off[rows] > 0) == over]
         begin = sheet(off.nearest[mine])
-        end = sheet(off.nearest[mine] + _TIMES * (off.places[mine] - off.nearest[mine]))
+        tips = lengthened(off.nearest[mine], off.places[mine], _TIMES, one.miss.of.size)
+        end = sheet(tips)
         canvas.setStrokeColor(colour)
         canvas.setLineWidth(0.5)
         canvas.lines([(*a, *b) for a, b in zip(begin, end, strict=True)])
