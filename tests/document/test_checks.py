@@ -59,6 +59,9 @@ def test_a_marked_vertex_goes_along_with_what_is_done_to_its_mesh(doc: Document)
         after = by_name(name)(marked, **numbers).mesh
         at = spot_of(after, "here")
         assert at is not None and at[0] > 50
+    around = by_name("radial")(marked, copies=4).mesh
+    assert len(around.positions) > len(marked.positions)
+    assert spot_of(around, "here") == pytest.approx([100, 60, 40])
     moved = marked.with_positions(marked.positions * 2)
     assert spot_of(moved, "here") == pytest.approx([200, 120, 80])
     away = by_name("delete")(marked, selected(marked, "faces:facing=+x")).mesh
@@ -150,6 +153,9 @@ def test_landmarks_are_tied_to_vertices(doc: Document) -> None:
     assert ties_of(renamed)[0][1] == "end"
     assert ties_of(untied(tied, id_, "tip")) == []
     assert ties_of(replace(tied, landmarks=())) == []
+    # One that is removed ties nothing to another that is called the same later.
+    gone = registering.without_landmark(tied, "tip")
+    assert ties_of(replace(gone, landmarks=tied.landmarks)) == []
 
 
 def test_notes_say_something_at_a_place(doc: Document) -> None:

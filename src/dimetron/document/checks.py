@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dimetron.document.edits import numbered
 from dimetron.document.fitting import counts, seen
 from dimetron.document.model import (
     Document,
@@ -20,12 +21,14 @@ from dimetron.document.model import (
 from dimetron.document.names import plain_name
 from dimetron.geometry.views import AXIS_NAMES, AnyView
 from dimetron.mesh.arrays import Floats, Ints
-from dimetron.mesh.spots import PREFIX, spot_of, spots_of, with_spot, without_spot
+from dimetron.mesh.spots import PREFIX, marked, spot_of, spots_of, with_spot, without_spot
 
 #: Where landmarks lie, as far as that is known.
 Places = Mapping[str, Floats]
 #: What is allowed unless it is said, mm.
 _TOLERANCE = 0.5
+#: No length is larger, mm.
+_MOST = 1e7
 _EXTENTS = ("width", "depth", "height")
 
 
@@ -115,10 +118,7 @@ def _added(doc: Document, made: SizeCheck, landmarks: Places) -> tuple[Document,
 
 
 def _free(doc: Document, wanted: str) -> str:
-    taken, name, number = {check.name for check in doc.sizes}, wanted, 2
-    while name in taken:
-        name, number = f"{wanted} {number}", number + 1
-    return name
+    return numbered(wanted, {check.name for check in doc.sizes})
 
 
 def with_size(doc: Document, id_: str, **changes: object) -> Document:
@@ -134,10 +134,6 @@ def with_size(doc: Document, id_: str, **changes: object) -> Document:
         now = replace(now, name=plain_name(now.name))
         return replace(doc, sizes=tuple(now if one is check else one for one in doc.sizes))
     return doc
-
-
-#: No length is larger, mm.
-_MOST = 1e7
 
 
 def without_size(doc: Document, id_: str) -> Document:
@@ -165,13 +161,20 @@ def tied_to(doc: Document, mesh: str, vertex: int, landmark: str) -> Document:
 
 def marked_vertices(doc: Document, mesh: str, landmark: str) -> Ints:
     """The vertices of a mesh that are tied to a landmark. Raises KeyError."""
-    layer = doc.mesh(mesh).mesh.layers[PREFIX + _TIED + landmark]
-    return np.flatnonzero(layer.values > 0).astype(np.int32)
+    return marked(doc.mesh(mesh).mesh, _TIED + landmark)
 
 
 def untied(doc: Document, mesh: str, landmark: str) -> Document:
     """Without that tie. Raises KeyError."""
     return with_item(doc, mesh, mesh=without_spot(doc.mesh(mesh).mesh, _TIED + landmark))
+
+
+def without_ties(doc: Document, landmark: str) -> Document:
+    """With no vertex tied to a landmark any more."""
+    for item in doc.meshes:
+        if PREFIX + _TIED + landmark in item.mesh.layers:
+            doc = untied(doc, item.id, landmark)
+    return doc
 
 
 def ties_of(doc: Document) -> list[tuple[str, str, Floats]]:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from dimetron.document.bodies import pictures_body
-from dimetron.document.checks import with_landmark_called
+from dimetron.document.checks import with_landmark_called, without_ties
 from dimetron.document.edits import first_placement, numbered
 from dimetron.document.model import Document, Drawing, with_item
 from dimetron.document.names import plain_name
@@ -164,7 +164,8 @@ def unmarked(doc: Document, name: str, drawing: str) -> Document:
 
 
 def without_landmark(doc: Document, name: str) -> Document:
-    """Remove a landmark with its marks and the lengths that name it."""
+    """Remove a landmark with its marks, the lengths that name it and what is tied to it."""
+    doc = without_ties(doc, name)
     return tidied(replace(doc, landmarks=tuple(m for m in doc.landmarks if m.name != name)))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dimetron.mesh.arrays import Floats
+from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.mesh import Mesh
 
@@ -25,15 +25,21 @@ def without_spot(mesh: Mesh, key: str) -> Mesh:
     return mesh.without_layer(PREFIX + key)
 
 
+def marked(mesh: Mesh, key: str) -> Ints:
+    """(n,) the vertices that are marked by a key: its copies are, too."""
+    layer = mesh.layers.get(PREFIX + key)
+    if layer is None or layer.on is not On.VERTEX or layer.values.ndim != 1:
+        return np.zeros(0, np.int32)
+    return np.flatnonzero(layer.values > 0).astype(np.int32)
+
+
 def spot_of(mesh: Mesh, key: str, seen: Floats | None = None) -> Floats | None:
     """(3,) where what is marked by a key stands; None if nothing is any more. seen (m, 3): where
     the vertices are seen, of a cage those of its surface, if not where they are."""
-    layer = mesh.layers.get(PREFIX + key)
-    if layer is None or layer.on is not On.VERTEX or layer.values.ndim != 1:
-        return None
-    marked = np.flatnonzero(layer.values > 0)
+    found = marked(mesh, key)
     places = mesh.positions if seen is None else seen
-    return np.asarray(places[marked].mean(axis=0)) if len(marked) else None
+    # Of copies, the first is what was marked.
+    return np.asarray(places[found[0]]) if len(found) else None
 
 
 def spots_of(mesh: Mesh) -> list[str]:
