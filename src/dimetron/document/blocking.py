@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
-from dimetron.document.fitting import Fit, counter, fit_of, inked, named, openings_in
+from dimetron.document.fitting import Fit, fit_of, inked, named, openings_in, pierced
 from dimetron.document.model import Document, Drawing
 from dimetron.document.pictures import pyramid_of
 from dimetron.fit.miss import Drawn
@@ -16,7 +14,6 @@ from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.common import common
-from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.nets import even_quads
 from dimetron.mesh.solids.seen import Seen, box_of
 from dimetron.outlines.path import OutlineError
@@ -69,10 +66,10 @@ def seen_of(drawing: Drawing, pyramid: Pyramid) -> Seen:
 
 def _pierced(seen: Seen, openings: Sequence[Floats]) -> Seen:
     """Raises MeshError if nothing would be left."""
-    section = section_of(seen.loops) - joined_section([counter(loop) for loop in openings])
-    if section.is_empty():
+    loops = pierced(seen.loops, openings)
+    if not loops:
         raise MeshError("The openings leave nothing of a drawing; look which outlines are some.")
-    return Seen(seen.view, tuple(np.asarray(loop) for loop in section.to_polygons()))
+    return Seen(seen.view, tuple(loops))
 
 
 def blocked(outlines: Sequence[Outlined], quads: bool, size: float | None = None) -> Mesh:

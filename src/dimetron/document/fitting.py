@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,7 @@ from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.smooth_surface import surface_of
 from dimetron.mesh.solids.manifolds import joined_section, section_of
-from dimetron.mesh.solids.within import signed_area
+from dimetron.mesh.solids.within import counter
 from dimetron.outlines.path import OutlineError, sampled
 from dimetron.outlines.silhouette import read_silhouette
 
@@ -96,8 +96,7 @@ def drawn_of(doc: Document, drawing: Drawing, ink: Callable[[], Inked]) -> Drawn
         pen = found.pen * place.mm_per_px
     openings = openings_in(doc, drawing.view)
     if openings:
-        section = section_of(loops) - joined_section([counter(loop) for loop in openings])
-        loops = [np.asarray(loop) for loop in section.to_polygons()]
+        loops = pierced(loops, openings)
     left_out = [place.to_plane(np.array(part)) for part in drawing.left_out]
     return Drawn(loops, bool(openings), left_out, pen)
 
@@ -132,26 +131,21 @@ def openings_in(doc: Document, view: AnyView) -> list[Floats]:
     return found
 
 
-def counter(loop: Floats) -> Floats:
-    """A loop so that it runs counter-clockwise."""
-    return loop if signed_area(loop) > 0 else loop[::-1]
+def pierced(loops: Sequence[Floats], openings: Sequence[Floats]) -> list[Floats]:
+    """Loops (n, 2) without the openings in them, closed polygons (n, 2)."""
+    section = section_of(loops) - joined_section([counter(loop) for loop in openings])
+    return [np.asarray(loop) for loop in section.to_polygons()]
 
 
-def fits(
-    doc: Document,
-    pyramids: Mapping[str, Pyramid] | None = None,
-    progress: Callable[[float], None] = lambda share: None,
-) -> tuple[Fit, ...]:
-    """How far the meshes that are shown miss each drawing. pyramids: pictures by the drawings' ids,
-    as far as they are there already. Raises PictureError."""
-    drawings, meshes = compared(doc), shown_meshes(doc)
+def fits(doc: Document) -> tuple[Fit, ...]:
+    """How far the meshes that are shown miss each drawing. Raises PictureError."""
+    meshes = shown_meshes(doc)
     outlines: dict[AnyView, Modelled] = {}
     found = []
-    for number, drawing in enumerate(drawings):
-        progress(number / len(drawings))
+    for drawing in compared(doc):
         if drawing.view not in outlines:
             outlines[drawing.view] = modelled(meshes, drawing.view)
-        pyramid = (pyramids or {}).get(drawing.id) or pyramid_of(doc, drawing)
+        pyramid = pyramid_of(doc, drawing)
         try:
             if pyramid is None:
                 raise OutlineError(f"{drawing.name}: its picture is missing; bring it in again.")

@@ -11,7 +11,7 @@ import numpy as np
 from dimetron.fit.line import Line, evened, outer, size_of, upright
 from dimetron.mesh.arrays import Floats, Mask, MeshError
 from dimetron.mesh.solids.manifolds import joined_section
-from dimetron.mesh.solids.within import signed_area
+from dimetron.mesh.solids.within import counter
 from dimetron.outlines.meets import inside
 
 #: Outlines are looked at in so many places along their larger extent; where it is to be quick.
@@ -138,7 +138,7 @@ class Miss:
         """What of one the other does not cover."""
         drawn, modelled = joined_section(self.of.loops), joined_section(self.loops)
         for part in self.of.left_out:
-            cut = joined_section([part if signed_area(part) > 0 else part[::-1]])
+            cut = joined_section([counter(part)])
             drawn, modelled = drawn - cut, modelled - cut
         both, joint = (drawn ^ modelled).area(), (drawn + modelled).area()
         over, short = (modelled - drawn).area(), (drawn - modelled).area()

@@ -40,3 +40,8 @@ def signed_area(loop: Floats) -> float:
     """Of a closed polygon (n, 2): positive when it runs counter-clockwise."""
     x, y = loop.T
     return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
+
+
+def counter(loop: Floats) -> Floats:
+    """A closed polygon (n, 2) so that it runs counter-clockwise."""
+    return loop if signed_area(loop) > 0 else loop[::-1]
