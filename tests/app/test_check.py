@@ -422,6 +422,24 @@ def test_a_landmark_is_tied_to_a_vertex_that_is_brought_there(framed: Hand) -> N
     assert "no vertex yet" in hand.window.tools["tie-landmark"].told()
 
 
+def test_copies_of_a_tied_vertex_stay_where_they_are(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    tip = Landmark("tip", (60.0, -44.5, 80.0))
+    hand.session.commit(replace(hand.doc, landmarks=(tip,)), "Landmark")
+    hand.window.navigation.take("tie-landmark")
+    hand.click(hand.at("elevation", (54.5, -44.5, 74.5)))
+    block = hand.doc.meshes[0]
+    doubled = by_name("radial")(block.mesh, copies=2).mesh
+    hand.session.commit(with_item(hand.doc, block.id, mesh=doubled), "Copy")
+    turn()
+    hand.act("bring")
+    after = hand.doc.meshes[0].mesh.positions
+    assert len(after) == len(doubled.positions)
+    moved = np.flatnonzero(np.abs(after - doubled.positions).sum(axis=1) > 1e-9)
+    assert after[moved].tolist() == [[60.0, -44.5, 80.0]]
+
+
 def test_notes_are_pinned_and_listed(framed: Hand) -> None:
     hand = framed
     begin(hand)

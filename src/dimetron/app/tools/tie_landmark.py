@@ -94,7 +94,8 @@ class TieLandmark(Tool):
         id_, place = tie
         doc = self.bench.committed
         mesh = doc.mesh(id_).mesh
-        near = marked_vertices(doc, id_, self._landmark)
+        # Of copies, the first is what was tied.
+        near = marked_vertices(doc, id_, self._landmark)[:1]
         found = going(mesh.positions, near, self.bench.soft.mm, self.bench.soft.shape)
         moved = mesh.positions[found.vertices] + found.weights[:, None] * (to - place)
         after = with_item(doc, id_, mesh=mesh.with_moved(found.vertices, moved))
