@@ -23,9 +23,11 @@ OVER, SHORT = "selection", "warning"
 
 
 def missed_on(
-    fitting: Fitting, session: Session, sight: Sight, slots: Collection[str]
+    fitting: Fitting | None, session: Session, sight: Sight, slots: Collection[str]
 ) -> list[Overlay]:
-    """Of what is shown now, in panes by their slots."""
+    """Of what is shown now, in panes by their slots; nothing if nobody tells the miss."""
+    if fitting is None:
+        return []
     unit = session.unmoved.unit
     marks: list[Overlay] = []
     tints = fitting.tints

@@ -236,10 +236,8 @@ class Board(QOpenGLWidget):
         return compass.knob_at(pointer.camera, pointer.px)
 
     def overlays(self) -> Sequence[Overlay]:
-        marks = overlaid(self.tool, self._session, self._pictures)
-        if self.fitting is None:
-            return marks
-        return [*missed_on(self.fitting, self._session, self.sight, self.rects()), *marks]
+        missed = missed_on(self.fitting, self._session, self.sight, self.rects())
+        return [*missed, *overlaid(self.tool, self._session, self._pictures)]
 
     def in_sight(self, slot: str, points: Floats) -> Mask:
         """Which world points no mesh hides in a pane."""
@@ -446,9 +444,7 @@ class Board(QOpenGLWidget):
         self, aimed: BoardEvent, button: Qt.MouseButton
     ) -> Callable[[QPointF], None] | None:
         """Flat panes pan. The 3D pane pans with the right button and turns with the others."""
-        turns = aimed.view is None and button != Qt.MouseButton.RightButton
-        if turns and self._space_held:
-            turns = False
+        turns = button != Qt.MouseButton.RightButton and not self._space_held
         slot = aimed.slot
 
         def drag(at: QPointF) -> None:
@@ -458,15 +454,10 @@ class Board(QOpenGLWidget):
             camera = self.camera(slot)
             if isinstance(camera, OrthoCamera):
                 self.look(self.sight.panned(slot, camera, by))
-            elif turns:
-                self.look(
-                    replace(
-                        self.sight,
-                        orbit=camera.turned(-by[0] * _TURN_DEG_PER_PX, by[1] * _TURN_DEG_PER_PX),
-                    )
-                )
-            else:
-                self.look(replace(self.sight, orbit=camera.panned(by)))
+                return
+            across, up = -by[0] * _TURN_DEG_PER_PX, by[1] * _TURN_DEG_PER_PX
+            orbit = camera.turned(across, up) if turns else camera.panned(by)
+            self.look(replace(self.sight, orbit=orbit))
 
         return drag
 
