@@ -94,9 +94,6 @@ def _take() -> int:
     front = session.document.drawings[0].id
     board.fit_all()
 
-    window.route.open("hand-off")
-    shoot("hand-off")
-
     window.navigation.take("arrange")
     session.choose((front,))
     window.switch_theme()
@@ -349,7 +346,6 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     from dimetron.demo.photo import BULGE, taken
     from dimetron.document import preparing
     from dimetron.imaging.frame import Circle, Flattening
-    from dimetron.imaging.tone import Tone
 
     session, desk = window.session, window.desk
 
@@ -364,13 +360,6 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
     wait(lambda: len(session.document.drawings) == 3 and not window.pictures.busy)
     session.choose((session.document.drawings[1].id,))
     shoot("prepare")
-    front = session.document.drawings[0].id
-    lifted = Tone(lift=True, tint=(20, 104, 92))
-    session.commit(preparing.with_tone(session.committed, front, lifted), "Tone")
-    session.choose(())
-    window.navigation.take_at_sheet("tone")
-    wait(lambda: not window.pictures.busy)
-    shoot("tone")
 
     lay("snail-photo")
     window.navigation.take_at_sheet("figure")
@@ -392,8 +381,12 @@ def _prepare(window: Window, wait: Callable, shoot: Callable) -> None:
 
 
 def _check(window: Window, wait: Callable, shoot: Callable) -> None:
-    """The finished can held against its drawings: whiskers, colours, and the ledger's page."""
+    """The finished can held against its drawings: whiskers, colours, and the ledger's page; the
+    report of it, and what a receiving end says."""
+    import pypdfium2
+
     from dimetron.demo import shelf
+    from dimetron.formats.report.pages import report_of
 
     session, fitting = window.session, window.fitting
     session.open(shelf.project("modelled-can"), None)
@@ -409,6 +402,15 @@ def _check(window: Window, wait: Callable, shoot: Callable) -> None:
     window.commands.run("ledger")
     fitting.colour(False)
     fitting.show(False)
+    page = pypdfium2.PdfDocument(report_of(session.document, "watering can"))[2]
+    page.render(scale=1.2).to_pil().save(FOLDER / "report.png", optimize=True)
+    print("report", file=sys.stderr)
+    window.route.open("hand-off")
+    handing = window.hand_off.handing
+    handing.choose(handing.way.restored({"kind": "glb", "unit": "mm"}))
+    handing.try_out()
+    wait(lambda: not handing.busy)
+    shoot("hand-off", unpointed=True)
     session.mark_saved(session.committed, Path("shots.dimetron"))
 
 

@@ -182,10 +182,9 @@ def test_an_export_into_a_folder_that_is_gone(hand: Hand, tmp_path: Path) -> Non
     hand.session.open(doc, None)
     hand.window.hand_off.write(tmp_path / "gone" / "a.obj")
     hand.wait(lambda: "does not exist any more" in hand.notice())
-    hand.window.hand_off.planes.setChecked(True)
-    hand.window.hand_off.kind.setCurrentIndex(hand.window.hand_off.kind.findData("stl"))
-    hand.window.hand_off.write(tmp_path / "a.stl")
-    hand.wait(lambda: hand.window.hand_off.go.isEnabled())
+    hand.window.hand_off.write(tmp_path / "a.stl", kind="stl", planes=True)
+    hand.wait(lambda: not hand.window.hand_off.handing.busy)
+    assert (tmp_path / "a.stl").exists()
 
 
 def test_fields_that_cannot_be_read_are_marked_and_say_what_they_accept(

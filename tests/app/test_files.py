@@ -12,8 +12,6 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from dimetron.app.stations.hand_off_panel import HandOff
-from dimetron.app.work.settings import Settings
 from dimetron.document import recovery
 from dimetron.document.container import load, save
 from dimetron.document.edits import with_mesh
@@ -51,7 +49,7 @@ def test_a_cancelled_dialog_changes_nothing(hand: Hand, monkeypatch: pytest.Monk
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("", ""))
     doc = body()
     hand.session.open(doc, None)
-    for command in ("save", "save-as", "open", "export"):
+    for command in ("save", "save-as", "open", "hand-off.meshes"):
         hand.window.commands.run(command)
     assert hand.doc is doc
     assert hand.session.path is None
@@ -110,43 +108,6 @@ def test_discarding_recovered_work_removes_it(hand: Hand) -> None:
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     assert recovery.found(recovery.state_folder()) == []
     assert hand.notice() == ""
-
-
-def test_what_was_exported_last_is_remembered(hand: Hand, tmp_path: Path) -> None:
-    hand.session.open(body(), None)
-    hand.window.route.open("hand-off")
-    panel = hand.window.hand_off
-    for field, value in ((panel.kind, "ply"), (panel.unit, "in"), (panel.up, "y")):
-        field.setCurrentIndex(field.findData(value))
-    panel.write(tmp_path / "a.ply")
-    hand.wait(lambda: panel.exported != [])
-    assert hand.notice() == "Exported a.ply."
-    other = HandOff(hand.session, Settings(), lambda doc: {})
-    other.show()
-    assert (other.kind.currentData(), other.unit.currentData()) == ("ply", "in")
-    assert other.up.currentData() == "y"
-    other.deleteLater()
-
-
-def test_the_set_up_is_handed_on_as_a_kit(hand: Hand, tmp_path: Path) -> None:
-    hand.session.open(body(), None)
-    hand.window.route.open("hand-off")
-    panel = hand.window.hand_off
-    panel.write_kit(tmp_path / "a kit")
-    assert not panel.kit.isEnabled()
-    hand.wait(panel.kit.isEnabled)
-    assert hand.notice().startswith("The kit is in a kit: ")
-    assert (tmp_path / "a kit" / "README.txt").exists()
-    assert "exported a kit" in hand.window.route.box("hand-off").state
-    panel.write_report(tmp_path / "fit.pdf")
-    hand.wait(panel.kit.isEnabled)
-    assert hand.notice() == "The report is in fit.pdf."
-    assert (tmp_path / "fit.pdf").read_bytes().startswith(b"%PDF")
-    (tmp_path / "mine").mkdir()
-    (tmp_path / "mine" / "x.txt").write_text("x")
-    panel.write_kit(tmp_path / "mine")
-    hand.wait(panel.kit.isEnabled)
-    assert "holds other things" in hand.notice()
 
 
 def test_the_window_answers_while_a_large_picture_is_read(hand: Hand, tmp_path: Path) -> None:

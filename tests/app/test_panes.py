@@ -180,13 +180,15 @@ def test_the_orientation_mark_turns_the_3d_view(hand: Hand, body: str) -> None:
 
 
 def test_pointing_shows_the_same_place_in_every_pane(hand: Hand, body: str) -> None:
-    # Once things rest, the place under the pointer is looked for on the meshes.
-    hand.wait(lambda: not hand.board._rest.isActive())
+    def on_surface() -> bool:
+        place = hand.board.place()
+        return place is not None and place.way is None
+
     hand.point(hand.at(ELEVATION, (10, 0, 50)))
-    hand.settle()
+    # The meshes are asked what lies under the pointer once things rest.
+    hand.wait(on_surface)
     place = hand.board.place()
     assert place is not None
-    assert place.way is None, "the box is under the pointer: the place is on its surface"
     assert place.point[1] == pytest.approx(-30, abs=0.5)
     hand.point(hand.at(ELEVATION, (80, 0, 50)))
     hand.settle()

@@ -171,13 +171,10 @@ def test_from_three_pictures_to_an_exported_mesh(
     # Hand off as OBJ and GLB with the drawings.
     window.commands.run("station.hand-off")
     panel = window.hand_off
-    panel.planes.setChecked(True)
-    panel.unit.setCurrentIndex(panel.unit.findData("cm"))
-    panel.up.setCurrentIndex(panel.up.findData("y"))
     for kind in ("obj", "glb"):
         out = tmp_path / f"can.{kind}"
-        panel.write(out)
-        hand.wait(lambda out=out: out.exists() and panel.go.isEnabled())
+        panel.write(out, "meshes", kind=kind, planes=True, unit="cm", up="y")
+        hand.wait(lambda out=out: out.exists() and not panel.handing.busy)
         scene = trimesh.load(out)
         assert len(scene.geometry) == 4
         solid = max(scene.geometry.values(), key=lambda g: len(g.faces))

@@ -87,7 +87,7 @@ def test_a_project_of_format_2_is_read_and_its_drawings_stand_where_they_did() -
     read = from_json(parsed(json.dumps(tree).encode(), "old"), {}, {}, "old")
     assert edits.stand_off(read, read.drawing(front)) == told
     assert read.drawing(front).showing == Showing()
-    assert parsed(json.dumps(to_json(read)).encode(), "new")["version"] == 12
+    assert parsed(json.dumps(to_json(read)).encode(), "new")["version"] == 13
 
 
 def test_an_auxiliary_view_that_is_not_square_is_damage() -> None:

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -9,7 +10,8 @@ from PIL import Image
 
 from dimetron.document import edits
 from dimetron.document.edits import bounds, with_mesh
-from dimetron.document.model import Document
+from dimetron.document.model import Document, Smoothing
+from dimetron.formats.curves.reading import read_curves
 from dimetron.formats.export import export
 from dimetron.formats.format import Carries, writers
 from dimetron.formats.handover import ExportError
@@ -157,3 +159,57 @@ def test_textures_of_the_obj_are_the_pictures(tmp_path: Path, can_project: Docum
         with Image.open(file) as picture:
             assert picture.size == can_project.size_px(drawing)
     assert bounds(can_project) is not None
+
+
+def coloured() -> Document:
+    doc, first = with_mesh(Document(), box(LOW, HIGH), "red")
+    doc = edits.with_item(doc, first, colour="#ff0000", opacity=0.5)
+    return with_mesh(doc, box((100, 0, 0), (101, 1, 1)), "plain")[0]
+
+
+def test_meshes_bear_their_colours(tmp_path: Path) -> None:
+    for kind in ("glb", "obj", "ply", "3mf"):
+        export(coloured(), tmp_path / f"c.{kind}")
+    scene = trimesh.load(tmp_path / "c.glb")
+    assert scene.geometry["red"].visual.material.baseColorFactor.tolist() == [255, 0, 0, 128]
+    assert scene.geometry["plain"].visual.material.name == "clay"
+    red, plain = (tmp_path / "c.obj").read_text().split("o plain")
+    assert "usemtl colour-ff0000-50" in red and "usemtl" not in plain
+    assert "newmtl colour-ff0000-50\nKd 1 0 0\nd 0.5" in (tmp_path / "c.mtl").read_text()
+    colours = trimesh.load(tmp_path / "c.ply").visual.vertex_colors
+    assert colours[0].tolist() == [255, 0, 0, 128] and colours[-1].tolist() == [255] * 4
+    assert b"displaycolor" in zipfile.ZipFile(tmp_path / "c.3mf").read("3D/3dmodel.model")
+    assert read_meshes(tmp_path / "c.3mf").odd == ()
+    export(coloured(), tmp_path / "d.obj", colours=False)
+    assert not (tmp_path / "d.mtl").exists()
+    assert trimesh.load(tmp_path / "d.obj").volume > 0
+
+
+def test_which_meshes_how_fine_and_in_triangles(tmp_path: Path) -> None:
+    doc = with_box()
+    export(doc, tmp_path / "a.obj", only=frozenset([doc.meshes[1].id]), triangles=True)
+    (part,) = read_meshes(tmp_path / "a.obj").parts
+    assert part.name == "lid" and part.mesh.topology.sizes.tolist() == [3] * 12
+    export(doc, tmp_path / "b.obj", levels=2)
+    assert read_meshes(tmp_path / "b.obj").parts[0].mesh.topology.face_count == 96
+    smooth = edits.with_item(doc, doc.meshes[0].id, smooth=Smoothing(view=1, export=1))
+    export(smooth, tmp_path / "c.obj")
+    counts = [p.mesh.topology.face_count for p in read_meshes(tmp_path / "c.obj").parts]
+    assert counts == [24, 6]
+    export(smooth, tmp_path / "d.obj", levels=0)
+    assert read_meshes(tmp_path / "d.obj").parts[0].mesh.topology.face_count == 6
+
+
+@pytest.mark.parametrize("kind", ["svg", "dxf"])
+def test_the_lines_of_meshes_are_drawn_view_by_view(tmp_path: Path, kind: str) -> None:
+    doc, _ = with_mesh(Document(), box((0, 0, 0), (40, 60, 100)), "body")
+    path = tmp_path / f"l.{kind}"
+    export(doc, path, what=("lines",), unit="cm")
+    paths = read_curves(path).paths
+    assert {p.layer for p in paths} == {"Front mesh", "Right mesh", "Top mesh"}
+    front = [p.path for p in paths if p.layer == "Front mesh"]
+    assert np.ptp(np.concatenate([p.points for p in front]), axis=0) == pytest.approx([40, 100])
+    export(doc, path, what=("lines",), view="top")
+    assert {p.layer for p in read_curves(path).paths} == {"Top mesh"}
+    with pytest.raises(ExportError, match="cannot carry outlines"):
+        export(doc, tmp_path / "x.stl", what=("lines",))

@@ -194,6 +194,10 @@ class SizeCheck:
     of: str = ""
 
 
+#: Numbers and choices by name.
+Numbers = tuple[tuple[str, float | str | bool], ...]
+
+
 @dataclass(frozen=True, slots=True)
 class PinnedNote:
     """view: the key of the one it is seen in; empty: in all. at: where in space, mm."""
@@ -245,7 +249,8 @@ class Document:
     name follows. solo: cards that are shown alone among their kind. sightings: of landmarks, in
     drawings by id; pinned: drawings that others are registered to; trust: how much marks of a
     drawing count, by id, where it is not 1. further: items of other kinds (``kind.py``). sizes,
-    notes: what it is checked for, and what is pinned to places."""
+    notes: what it is checked for, and what is pinned to places. hand_off: how it was handed off
+    last, by the name of the way."""
 
     unit: Unit = Unit.MM
     projection: Projection = Projection.THIRD_ANGLE
@@ -269,6 +274,7 @@ class Document:
     trust: tuple[tuple[str, float], ...] = ()
     sizes: tuple[SizeCheck, ...] = ()
     notes: tuple[PinnedNote, ...] = ()
+    hand_off: tuple[tuple[str, Numbers], ...] = ()
     #: What is derived from it and kept beside it, by what it is; no part of the value.
     derived: dict[str, dict[str, Any]] = field(
         default_factory=dict, init=False, repr=False, compare=False

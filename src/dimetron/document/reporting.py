@@ -6,10 +6,18 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
+from dimetron.counting import counted
 from dimetron.document.checks import Places, said_of, sized
 from dimetron.document.fitting import Fit, counts
+from dimetron.document.landmarked import landmark_places
 from dimetron.document.model import Document
+from dimetron.document.registering import problem_of
 from dimetron.mesh.health import health
+from dimetron.registration.problem import RegistrationError
+from dimetron.registration.solve import Solution, solve
+from dimetron.registration.suspects import suspects
 
 
 def view_told(one: Fit) -> dict[str, Any]:
@@ -40,6 +48,44 @@ def fit_told(doc: Document, fits: Sequence[Fit]) -> dict[str, Any]:
     }
 
 
+def report_told(doc: Document, fits: Sequence[Fit]) -> dict[str, Any]:
+    """All that a report says: fit, sizes and notes, and how well the drawings agree."""
+    solution = _solved(doc)
+    return {
+        **fit_told(doc, fits),
+        **checks_told(doc, landmark_places(doc, solution)),
+        **registered_told(doc, solution),
+    }
+
+
+def _solved(doc: Document) -> Solution | None:
+    """What the marks of a project say; None if there are none, or they say nothing."""
+    try:
+        return solve(problem_of(doc)) if doc.sightings else None
+    except RegistrationError:
+        return None
+
+
+def registered_told(doc: Document, solution: Solution | None) -> dict[str, Any]:
+    """By how much the marks of landmarks miss, of all drawings and of each, and which are odd."""
+    if solution is None:
+        return {"mismatch": None}
+    rows = []
+    for drawing in doc.planes:
+        marks = zip(solution.problem.sightings, solution.off_mm, strict=True)
+        off = np.array([off for mark, off in marks if mark.picture == drawing.id])
+        if len(off):
+            rms = float(np.sqrt(np.mean(off**2)))
+            rows.append({"drawing": drawing.name, "marks": len(off), "rms_mm": round(rms, 4)})
+    return {
+        "mismatch": {
+            "rms_mm": round(solution.rms_mm, 4),
+            "drawings": rows,
+            "suspects": [suspect.words for suspect in suspects(solution)],
+        }
+    }
+
+
 def checks_told(doc: Document, landmarks: Places) -> dict[str, Any]:
     """The sizes that are checked, and the notes."""
     sizes = []
@@ -59,6 +105,20 @@ def checks_told(doc: Document, landmarks: Places) -> dict[str, Any]:
     return {"sizes": sizes, "notes": notes}
 
 
+def mismatch_lines(told: dict[str, Any]) -> list[str]:
+    """How well the drawings agree, a line each; none if nothing is marked."""
+    found = told.get("mismatch")
+    if not found:
+        return []
+    lines = [f"All drawings: marks miss by {found['rms_mm']:.2f} mm (root mean square)"]
+    lines += [
+        f"{row['drawing']}: {counted(row['marks'], 'mark misses', 'marks miss')} by "
+        f"{row['rms_mm']:.2f} mm"
+        for row in found["drawings"]
+    ]
+    return [*lines, *found["suspects"]]
+
+
 def in_lines(told: dict[str, Any]) -> list[str]:
     """What is told, a line each."""
     lines = [
@@ -73,5 +133,6 @@ def in_lines(told: dict[str, Any]) -> list[str]:
         holds = "holds" if size["holds"] else "does not hold"
         now = "gone" if size["is_mm"] is None else f"{size['is_mm']:.2f} mm"
         lines.append(f"{size['name']}: {now}, wanted {size['wanted_mm']:g} mm: {holds}")
+    lines += mismatch_lines(told)
     lines += [f"Note: {note['text']}" for note in told.get("notes", ())]
     return lines

@@ -9,7 +9,7 @@ from importlib.resources import files
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document import json_checks, json_landmarks, json_sheets, json_views
+from dimetron.document import handing, json_checks, json_landmarks, json_sheets, json_views
 from dimetron.document.kind import ItemKind, Reading, filed, kinds
 from dimetron.document.model import Document, Pictured, Source
 from dimetron.document.naming import tidied
@@ -20,7 +20,7 @@ from dimetron.imaging.flat import FrameError
 from dimetron.imaging.tone import ToneError
 from dimetron.outlines.path import OutlineError
 
-FORMAT_VERSION = 12
+FORMAT_VERSION = 13
 
 
 class ProjectError(ValueError):
@@ -69,6 +69,7 @@ def to_json(doc: Document) -> dict[str, Any]:
         **json_views.views_json(doc),
         **json_landmarks.landmarks_json(doc),
         **json_checks.checks_json(doc),
+        **handing.handing_json(doc),
     }
 
 
@@ -145,6 +146,11 @@ def _from_format_11(tree: dict[str, Any]) -> dict[str, Any]:
     return {"sizes": [], "notes": [], **tree, "drawings": drawings, "version": 12}
 
 
+def _from_format_12(tree: dict[str, Any]) -> dict[str, Any]:
+    """A project of format 12, which did not remember how it was handed off, as one of 13."""
+    return {"hand_off": {}, **tree, "version": 13}
+
+
 #: From each format to the next one, in order.
 _UPGRADES = {
     2: json_views.from_format_2,
@@ -157,6 +163,7 @@ _UPGRADES = {
     9: _from_format_9,
     10: _from_format_10,
     11: _from_format_11,
+    12: _from_format_12,
 }
 #: How JSON spells half of a letter beyond the first 65,536; two make one.
 _HALF_A_LETTER = re.compile(rb"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
@@ -279,6 +286,7 @@ def from_json(
         solo=tuple(tree["solo"]),
         **json_landmarks.landmarks_from(tree),
         **json_checks.checks_from(tree),
+        **handing.handing_from(tree),
     )
     for kind, some in items.items():
         doc = kind.put(doc, some)

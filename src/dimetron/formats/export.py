@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from dimetron.document.atomic import write_all
 from dimetron.document.model import Document
 from dimetron.document.outline import outlines_of
 from dimetron.formats.format import Carries, writers
-from dimetron.formats.handover import ExportError, handover
+from dimetron.formats.handover import ExportError, Wanted, handover
 
 
 def _of_meshes() -> list[str]:
@@ -16,35 +18,44 @@ def _of_meshes() -> list[str]:
     return [ending for ending, found in writers().items() if Carries.MESHES in found.carries]
 
 
-def export(
-    doc: Document,
-    path: Path,
-    *,
-    what: tuple[str, ...] = ("meshes",),
-    unit: str = "mm",
-    up: str = "z",
-) -> list[Path]:
+def export(doc: Document, path: Path, **asked: Any) -> list[Path]:
     """Write ``path`` and the files that belong to it; returns all of them, the main one last.
+    asked: fields of ``Wanted``.
 
     Raises ExportError if it has no meaning, WriteError if a file cannot be written.
     """
     kind = path.suffix.lower().removeprefix(".")
-    found = writers().get(kind)
-    if found is None or found.write is None:
-        raise ExportError(f"{path.name}: choose a name ending in .{', .'.join(writers())}.")
-    if found.carries == {Carries.OUTLINES}:
-        if not any(doc.visible(item) for item in outlines_of(doc)):
-            raise ExportError(
-                f"{path.name}: {kind.upper()} carries outlines, and this project has none; "
-                f"export {', '.join(e.upper() for e in _of_meshes())}."
-            )
-        what = ("outlines",)
-    given = handover(doc, what=what, unit=unit, up=up)
-    if given.planes and Carries.PLANES not in found.carries:
-        raise ExportError(f"{kind.upper()} cannot carry drawings; export OBJ or GLB for them.")
-    files = found.write(given, path.stem, kind)
-    main = files.pop(path.stem + f".{kind}")
+    files = exported_files(doc, path.stem, kind, Wanted(**asked))
+    main = files.pop(f"{path.stem}.{kind}")
     # The main file comes last: once it is there, all that it names is there too.
     written = {path.with_name(name): data for name, data in files.items()} | {path: main}
     write_all(written)
     return list(written)
+
+
+def exported_files(doc: Document, stem: str, kind: str, wanted: Wanted) -> dict[str, bytes]:
+    """The files of an export by their names, the main one among them: ``stem`` with the ending
+    ``kind``. Raises ExportError, MeshError."""
+    found = writers().get(kind)
+    if found is None or found.write is None:
+        raise ExportError(f"{stem}.{kind}: choose a name ending in .{', .'.join(writers())}.")
+    if found.carries == {Carries.OUTLINES}:
+        wanted = _only_lines(doc, stem, kind, wanted)
+    given = handover(doc, wanted)
+    if given.planes and Carries.PLANES not in found.carries:
+        raise ExportError(f"{kind.upper()} cannot carry drawings; export OBJ or GLB for them.")
+    if given.outlines and Carries.OUTLINES not in found.carries:
+        raise ExportError(f"{kind.upper()} cannot carry outlines; export SVG or DXF for them.")
+    return found.write(given, stem, kind)
+
+
+def _only_lines(doc: Document, stem: str, kind: str, wanted: Wanted) -> Wanted:
+    """Of what is wanted that which a format of outlines can carry: those, if nothing is."""
+    what = tuple(one for one in wanted.what if one in ("outlines", "lines")) or ("outlines",)
+    traced = any(doc.visible(item) for item in outlines_of(doc))
+    if what == ("outlines",) and not traced:
+        raise ExportError(
+            f"{stem}.{kind}: {kind.upper()} carries outlines, and this project has none; "
+            f"export {', '.join(e.upper() for e in _of_meshes())}."
+        )
+    return replace(wanted, what=what)

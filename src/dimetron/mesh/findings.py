@@ -9,16 +9,19 @@ import numpy as np
 
 from dimetron.counting import counted
 from dimetron.mesh.arrays import Floats, Ints
+from dimetron.mesh.crossing import crossing_faces
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.health import (
     doubled_faces,
     doubled_vertices,
     face_areas,
     flipped_faces,
+    shells,
     without_area,
 )
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.select import Kind, Selection
+from dimetron.mesh.thickness import thin_faces
 
 #: A quad is out of its plane when a corner stands farther off than this share of its size.
 _OFF_PLANE = 0.05
@@ -110,6 +113,23 @@ def _looked_over(mesh: Mesh) -> tuple[Finding, ...]:
             chosen = Selection(kind.kind, where.astype(np.int32))
             short = f"{len(where)} {kind.short}"
             found.append(Finding(kind.name, short, words, chosen, kind.repair, kind.numbers))
+    return tuple(found)
+
+
+def deeper_findings(mesh: Mesh, wall_mm: float) -> tuple[Finding, ...]:
+    """What takes longer to find: where the surface runs through itself, and walls that are thinner
+    than ``wall_mm`` mm."""
+    found = []
+    crossed, thin = crossing_faces(mesh), thin_faces(mesh, wall_mm)
+    if len(crossed):
+        words = counted(len(crossed), "face", "faces") + " that others run through"
+        # Shells that run through each other are made one; one that runs through itself is not.
+        repair = "shells-union" if shells(mesh.topology).max() > 0 else ""
+        chosen = Selection(Kind.FACE, crossed)
+        found.append(Finding("crossing", f"{len(crossed)} crossing", words, chosen, repair))
+    if len(thin):
+        words = f"{counted(len(thin), 'face', 'faces')} of walls under {wall_mm:g} mm"
+        found.append(Finding("thin", f"{len(thin)} thin", words, Selection(Kind.FACE, thin)))
     return tuple(found)
 
 

@@ -53,7 +53,7 @@ def health(mesh: Mesh) -> Health:
         faces=topology.face_count,
         shells=int(shell_of.max()) + 1 if len(shell_of) else 0,
         closed=topology.face_count > 0 and not open_edges and not crowded,
-        volume_mm3=float(_volumes(mesh).sum()),
+        volume_mm3=volume(mesh),
         area_mm2=float(areas.sum()),
         open_edges=open_edges,
         nonmanifold_edges=crowded,
@@ -117,10 +117,15 @@ def without_area(mesh: Mesh, areas: Floats) -> Ints:
     return np.flatnonzero(areas <= _NO_AREA * extent**2)
 
 
-def _volumes(mesh: Mesh) -> Floats:
+def face_volumes(mesh: Mesh) -> Floats:
     """(f,) the signed volume between each face and the middle of the mesh."""
     corner, twice = _crosses(mesh)
     return _triangle_sums(mesh, (corner * twice).sum(axis=1) / 6)
+
+
+def volume(mesh: Mesh) -> float:
+    """mm³ that it encloses; less than nothing where its faces look inward."""
+    return float(face_volumes(mesh).sum())
 
 
 def doubled_vertices(mesh: Mesh) -> Ints:
@@ -174,7 +179,7 @@ def flipped_faces(mesh: Mesh) -> Ints:
     sense, piece = _senses(topology)
     against = sense < 0
     parts = int(piece.max()) + 1
-    volume = np.bincount(piece, _volumes(mesh) * sense, minlength=parts)
+    volume = np.bincount(piece, face_volumes(mesh) * sense, minlength=parts)
     many = np.bincount(piece, against, minlength=parts) * 2 > np.bincount(piece, minlength=parts)
     closed = ~_has_border(topology, piece)
     other = np.where(closed, volume < 0, many)

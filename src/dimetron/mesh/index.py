@@ -52,7 +52,7 @@ class Index:
             nodes = nodes[nodes < len(self.low[level - 1])]
         if not len(nodes):
             return np.zeros(0, np.int32)
-        return np.asarray(self.order[(nodes[:, None] * _LEAF + np.arange(_LEAF)).ravel()])
+        return self.in_leaves(nodes)
 
     def on_ray(self, origin: Floats, direction: Floats) -> Ints:
         """Triangles whose leaves a ray runs through, before and behind its origin."""
@@ -68,6 +68,61 @@ class Index:
                 return np.asarray(near <= far + 1e-9 * np.abs(far))
 
         return self.meeting(keep)
+
+    @property
+    def leaf_size(self) -> int:
+        """Triangles in a leaf."""
+        return _LEAF
+
+    def in_leaves(self, leaves: Ints) -> Ints:
+        """(k * leaf_size,) the triangles of leaves (k,), leaf by leaf; the last one of all may be
+        there several times."""
+        return np.asarray(self.order[(leaves[:, None] * _LEAF + np.arange(_LEAF)).ravel()])
+
+    def boxes_on(
+        self, origins: Floats, ways: Floats, begin: float, end: float
+    ) -> tuple[Ints, Ints]:
+        """(k,), (k,) rays, in rising order, and leaves that they run through: from origins (n, 3)
+        along ways (n, 3), between so many lengths of them."""
+        with np.errstate(divide="ignore"):
+            inverse = 1.0 / ways
+        top = len(self.low[-1])
+        rays = np.repeat(np.arange(len(origins)), top)
+        nodes = np.tile(np.arange(top), len(origins))
+        for level in range(len(self.low) - 1, -1, -1):
+            from_, by = origins[rays], inverse[rays]
+            with np.errstate(invalid="ignore"):
+                a, b = (self.low[level][nodes] - from_) * by, (self.high[level][nodes] - from_) * by
+                near = np.fmax(np.fmax.reduce(np.minimum(a, b), axis=1), begin)
+                far = np.fmin(np.fmin.reduce(np.maximum(a, b), axis=1), end)
+                # A box that a ray passes by at no distance that can be told is not met.
+                kept = near <= far + 1e-9 * np.abs(far)
+            rays, nodes = rays[kept], nodes[kept]
+            if level:
+                rays, nodes = self._below(level, nodes, rays)
+        return rays, nodes
+
+    def _below(self, level: int, nodes: Ints, beside: Ints) -> tuple[Ints, Ints]:
+        """What stands beside nodes, for each of the boxes in them, and these."""
+        inner = (nodes[:, None] * _FAN + np.arange(_FAN)).ravel()
+        there = inner < len(self.low[level - 1])
+        return np.repeat(beside, _FAN)[there], inner[there]
+
+    def meeting_itself(self, room: float) -> tuple[Ints, Ints]:
+        """(k,), (k,) pairs of leaves, each once and each with itself, whose boxes come within
+        ``room`` of each other."""
+        one, other = np.triu_indices(len(self.low[-1]))
+        for level in range(len(self.low) - 1, -1, -1):
+            low, high = self.low[level], self.high[level]
+            kept = (low[one] <= high[other] + room).all(axis=1)
+            kept &= (low[other] <= high[one] + room).all(axis=1)
+            one, other = one[kept], other[kept]
+            if level:
+                other, one = self._below(level, one, other)
+                one, other = self._below(level, other, one)
+                once = one <= other
+                one, other = one[once], other[once]
+        return one, other
 
     def near_ray(self, origin: Floats, direction: Floats, radius: float, slope: float) -> Ints:
         """Triangles of leaves that come as near to a ray (direction of length one) as ``radius``

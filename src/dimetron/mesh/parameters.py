@@ -10,6 +10,7 @@ from __future__ import annotations
 import dataclasses
 import enum
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -52,15 +53,15 @@ class Parameter:
     low: float
     high: float
     drag: Drag | None = None
-    choices: tuple[tuple[str, str], ...] = ()
+    choices: Sequence[tuple[str, str]] = ()
     #: Where on an axis, as a share of what it is done to: 0 lowest, 1 highest.
     station: bool = False
-    #: It counts only while another parameter, a choice, has this value: (its name, the value).
-    when: tuple[str, str] | None = None
+    #: Whether it has a say, by the parameters; it always has if that is not said.
+    when: Callable[[Any], bool] | None = None
 
     def counts(self, how: Any) -> bool:
         """Whether it has a say in what these parameters ``how`` do."""
-        return self.when is None or getattr(how, self.when[0]) == self.when[1]
+        return self.when is None or self.when(how)
 
     def checked(self, value: Any) -> Any:
         """The value as it is kept. Raises MeshError for one that has no meaning."""
@@ -98,6 +99,11 @@ class Parameter:
         return f"between {self.low:g} and {self.high:g}"
 
 
+def only(name: str, *values: str) -> Callable[[Any], bool]:
+    """That another parameter, a choice, has one of some values."""
+    return lambda how: getattr(how, name) in values
+
+
 def _field(sort: Sort, default: Any, given: dict[str, Any]) -> Any:
     made = {"hint": "", "low": -math.inf, "high": math.inf, "title": "", **given}
     return dataclasses.field(default=default, metadata={"sort": sort, **made})
@@ -129,7 +135,7 @@ def count(default: int, **given: Any) -> Any:
     return _field(Sort.COUNT, default, {"low": 1, **given})
 
 
-def choice(default: str, choices: tuple[tuple[str, str], ...], **given: Any) -> Any:
+def choice(default: str, choices: Sequence[tuple[str, str]], **given: Any) -> Any:
     """One of several, each as (value, title)."""
     return _field(Sort.CHOICE, default, {"choices": choices, **given})
 

@@ -12,6 +12,7 @@ import json
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dimetron.mesh.arrays import Ints, MeshError
 from dimetron.mesh.layers import CREASE, Layer, On, layers
@@ -25,12 +26,14 @@ _VERTEX = np.dtype([("xyz", "<f8", 3)])
 #: Creases as earlier versions wrote them.
 _EDGE = np.dtype([("ends", "<i4", 2), ("crease", "<f4")])
 _LAYER = "comment layer "
+_COLOURS = ("red", "green", "blue", "alpha")
 #: What numbers a layer may have.
 _TYPES = {"f": ("float", "<f4"), "i": ("int", "<i4"), "u": ("uchar", "u1"), "b": ("uchar", "u1")}
 
 
-def to_ply(mesh: Mesh) -> bytes:
-    """The mesh as a binary PLY file."""
+def to_ply(mesh: Mesh, colours: NDArray[np.uint8] | None = None) -> bytes:
+    """The mesh as a binary PLY file. colours (n, 4): of its vertices, as other programs read
+    them."""
     topology = mesh.topology
     out = io.BytesIO()
     kept = [(name, layer, _numbers(layer)) for name, layer in sorted(mesh.layers.items())]
@@ -41,6 +44,7 @@ def to_ply(mesh: Mesh) -> bytes:
         *(_LAYER + json.dumps(_told(name, layer)) for name, layer, _ in kept),
         f"element vertex {topology.vertex_count}",
         *(f"property double {axis}" for axis in "xyz"),
+        *(f"property uchar {name}" for name in _COLOURS if colours is not None),
         f"element face {topology.face_count}",
         "property list uint int vertex_indices",
     ]
@@ -49,7 +53,13 @@ def to_ply(mesh: Mesh) -> bytes:
         word = _TYPES[layer.values.dtype.kind][0]
         header += [f"property {word} value_{k}" for k in range(values.shape[1])]
     out.write(("\n".join([*header, "end_header"]) + "\n").encode())
-    out.write(mesh.positions.astype("<f8").tobytes())
+    places = mesh.positions.astype("<f8")
+    if colours is None:
+        out.write(places.tobytes())
+    else:
+        rows = np.empty(len(places), np.dtype([("xyz", "<f8", 3), ("rgba", "u1", 4)]))
+        rows["xyz"], rows["rgba"] = places, colours
+        out.write(rows.tobytes())
     out.write(_interleaved(topology).tobytes())
     for _, _, values in kept:
         out.write(values.tobytes())

@@ -83,7 +83,7 @@ class Board(QOpenGLWidget):
         self.canvas: Canvas | None = None
         self._scenes = Scenes(session, pictures)
         self._past: list[tuple[Sight, Layout]] = []
-        self._moved_at = 0.0
+        self._moved_at, self.last_slot = 0.0, ""
         self._pointer: BoardEvent | None = None
         self._gesture: Callable[[QPointF], None] | None = None
         self._tool_pressed = self._space_held = False
@@ -469,6 +469,7 @@ class Board(QOpenGLWidget):
             return
         aimed = self._same_pane(at, event.modifiers())
         self._pointer = aimed
+        self.last_slot = aimed.slot if aimed is not None else self.last_slot
         if not self._tool_pressed:
             grip = self.layout_.grip_at(at.x(), at.y(), self.width(), self.height())
             self._show_cursor(grip)

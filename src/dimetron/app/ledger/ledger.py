@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.buttons import plain_button
+from dimetron.app.kit.fields import Named, length_edit
 from dimetron.app.kit.theme import Theme
 from dimetron.app.ledger.foot import MarksFoot
 from dimetron.app.ledger.page import LedgerPage
@@ -69,6 +70,7 @@ class Ledger(QWidget):
         column.addWidget(self._stack, 1)
         column.addLayout(self._foot_row())
         session.changed.connect(self.refresh)
+        session.looking_over.ready.connect(self.refresh)
 
     # What pages ask for.
 
@@ -116,6 +118,9 @@ class Ledger(QWidget):
         row.setContentsMargins(8, 4, 8, 4)
         self.foot = MarksFoot(self.session)
         row.addWidget(self.foot, 1)
+        self._typed_values = QHBoxLayout()
+        self._fields: list[Named] = []
+        row.addLayout(self._typed_values)
         self._rest = QWidget()
         row.addWidget(self._rest, 1)
         self._acts = QHBoxLayout()
@@ -168,6 +173,35 @@ class Ledger(QWidget):
             self.foot.refresh()
         self.drop.setVisible(page.remove is not None)
         self._show_acts(page)
+        self._show_fields(page)
+
+    def _show_fields(self, page: LedgerPage) -> None:
+        wanted = page.fields(self)
+        if [named.edit.accessibleName() for named in self._fields] != [f.name for f in wanted]:
+            for named in self._fields:
+                self._typed_values.removeWidget(named)
+                named.deleteLater()
+            self._fields = [self._field(page, number) for number in range(len(wanted))]
+        for named, field in zip(self._fields, wanted, strict=True):
+            named.edit.set_value(field.value)
+
+    def _field(self, page: LedgerPage, number: int) -> Named:
+        field = page.fields(self)[number]
+        edit = length_edit(lambda: self.session.document.unit)
+        edit.setToolTip(field.hint)
+        edit.setFixedWidth(80)
+        named = Named(field.name, edit, in_row=True)
+        edit.entered.connect(lambda value: self._enter(page, number, value))
+        self._typed_values.addWidget(named)
+        return named
+
+    def _enter(self, page: LedgerPage, number: int, value: float) -> None:
+        try:
+            page.fields(self)[number].enter(value)
+        except ValueError as error:
+            self._fields[number].edit.refuse(str(error))
+            return
+        self.refresh()
 
     def _show_acts(self, page: LedgerPage) -> None:
         wanted = page.actions(self)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from dimetron.app.kit.instrument import Action
+from dimetron.app.kit.instrument import Action, Field
 from dimetron.app.ledger.table import Row
 from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.registering import Registration
@@ -43,6 +43,10 @@ def _none(place: Place) -> Sequence[Action]:
     return ()
 
 
+def _no_fields(place: Place) -> Sequence[Field]:
+    return ()
+
+
 @dataclass(frozen=True, slots=True)
 class LedgerPage:
     """order: in which the pages stand. typed: the columns that can be typed over, ``type_over`` a
@@ -67,6 +71,8 @@ class LedgerPage:
     #: Columns that are not as wide as usual: (number, pixels).
     widths: tuple[tuple[int, int], ...] = ()
     actions: Callable[[Place], Sequence[Action]] = _none
+    #: Values that can be typed below the table.
+    fields: Callable[[Place], Sequence[Field]] = _no_fields
 
 
 def share(miss: float | None, most: float) -> float:

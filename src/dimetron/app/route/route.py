@@ -4,6 +4,7 @@ typed for the tool in hand, and what is still to do."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Protocol
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QKeySequence, QPainter, QPaintEvent, QPen
@@ -23,6 +24,7 @@ from dimetron.app.kit.instrument import Instrument
 from dimetron.app.kit.theme import FAMILY, Theme
 from dimetron.app.kit.wrapped import WrappedLabel
 from dimetron.app.route.families import Families
+from dimetron.app.route.hand_off import HandOff
 from dimetron.app.route.slip import Slip, counted_parts
 from dimetron.app.route.tool_panel import ToolPanel
 from dimetron.app.stations.order import stations
@@ -134,12 +136,19 @@ class StationBox(QFrame):
                 part.style().polish(part)
 
 
+class Handed(Place, Protocol):
+    """What the route is about, with the panel of the station Hand off."""
+
+    @property
+    def hand_off(self) -> HandOff: ...
+
+
 class Route(QWidget):
     station_opened = Signal(str)
 
     def __init__(
         self,
-        place: Place,
+        place: Handed,
         commands: Commands,
         operating: Operating,
         settings: Settings,

@@ -15,6 +15,7 @@ from dimetron.app.tray import commands as of_cards
 from dimetron.app.work import actions
 from dimetron.app.work.commands import Command
 from dimetron.geometry.units import Unit
+from dimetron.handoff.way import ways
 from dimetron.mesh.operation import Operation, operations
 from dimetron.mesh.select import Kind
 
@@ -27,6 +28,7 @@ _SNAPS = {
     "landmark": ("landmarks in other drawings", "Shift+N"),
     "ink": ("crossings, ends and strokes of the ink when marking", "Shift+I"),
 }
+_HAND_OFF_KEYS = {"meshes": "Ctrl+E"}
 GROUPS = ("File", "Edit", "Cards", "Mesh", "Board", "Look", "Help")
 
 
@@ -98,9 +100,7 @@ def _file(parts: Parts) -> None:
         Command("browse", "Browse a folder", "Look through the pictures of a folder", lambda: parts.navigation.browse(parts.browser.isHidden()), "Ctrl+B", "File", icon="layout-board"),
         Command("save", "Save", "Save the project", lambda: files.save(), "Ctrl+S", "File"),
         Command("save-as", "Save as…", "Save the project under another name", lambda: files.save_as(), "Ctrl+Shift+S", "File"),
-        Command("export", "Export…", "Export with what is chosen in Hand off", lambda: _export(parts), "Ctrl+E", "File"),
-        Command("kit", "The set-up as a kit…", "A folder with everything another program needs", parts.hand_off.ask_kit, "", "File"),
-        Command("report", "Report…", "A PDF of what the meshes miss, with sizes, health and notes", parts.hand_off.ask_report, "", "File"),
+        *(Command(f"hand-off.{way.name}", way.verb, way.hint, partial(_hand_off, parts, way.name), _HAND_OFF_KEYS.get(way.name, ""), "File") for way in ways()),
         Command("quit", "Quit", "Close the window", lambda: _quit(parts), "Ctrl+Q", "File"),
     ):  # fmt: skip
         add(command)
@@ -110,9 +110,9 @@ def _quit(parts: Parts) -> None:
     parts.close()
 
 
-def _export(parts: Parts) -> None:
+def _hand_off(parts: Parts, way: str) -> None:
     parts.route.open("hand-off")
-    parts.hand_off.ask()
+    parts.hand_off.ask(way)
 
 
 def _delete(parts: Parts) -> None:

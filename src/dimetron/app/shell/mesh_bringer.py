@@ -20,12 +20,12 @@ from PySide6.QtWidgets import (
 )
 
 from dimetron.app.kit.buttons import choice
-from dimetron.app.stations.hand_off_panel import UNIT_TITLES
 from dimetron.app.tray.card import size_text
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
 from dimetron.app.work.worker import Worker
 from dimetron.counting import counted
+from dimetron.handoff.ways.meshes import UNIT_TITLES
 
 if TYPE_CHECKING:
     from dimetron.formats.reading import MeshFile

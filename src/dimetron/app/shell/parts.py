@@ -6,6 +6,7 @@ from typing import Protocol
 
 from dimetron.app.board.parts import BoardParts
 from dimetron.app.kit.theme import Theme
+from dimetron.app.route.hand_off import HandOff
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetTool
@@ -14,7 +15,6 @@ from dimetron.app.shell.browser import Browser
 from dimetron.app.shell.files import Files
 from dimetron.app.shell.navigation import Navigation
 from dimetron.app.shell.workbench import Workbench
-from dimetron.app.stations.hand_off_panel import HandOff
 from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.operating import Operating
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,10 +22,12 @@ from PySide6.QtWidgets import (
 
 from dimetron.app.board.loupe import Loupe
 from dimetron.app.board.pane_controls import PaneControls
+from dimetron.app.board.shown import seen_on
 from dimetron.app.board.widget import Board
 from dimetron.app.kit import theme
 from dimetron.app.kit.instrument import Instrument
 from dimetron.app.loose.frames import LooseFrames
+from dimetron.app.route.hand_off import HandOff
 from dimetron.app.route.route import Route
 from dimetron.app.sheet.desk import Desk
 from dimetron.app.sheet.tool import SheetEvent
@@ -43,7 +46,6 @@ from dimetron.app.shell.notices import NoticeBar
 from dimetron.app.shell.outline_bringer import OutlineBringer
 from dimetron.app.shell.title_block import TitleBlock
 from dimetron.app.shell.workbench import Workbench
-from dimetron.app.stations.hand_off_panel import HandOff
 from dimetron.app.stations.order import board_tools, sheet_tools
 from dimetron.app.tools.base import BoardEvent, Tool
 from dimetron.app.tools.mark import MarkLandmarks
@@ -64,6 +66,9 @@ if TYPE_CHECKING:
     from dimetron.app.ledger.ledger import Ledger
     from dimetron.imaging.scanner import Scanner
 
+#: How thin walls may be, as it was typed last.
+_WALL_KEY = "health/wall"
+
 
 class Window(QMainWindow):
     def __init__(self, settings: Settings | None = None, opengl_problem: str = "") -> None:
@@ -73,6 +78,9 @@ class Window(QMainWindow):
         # Before there are widgets: afterwards each would be dressed anew.
         self._dress()
         self.session = Session(self)
+        walls = self.settings.number(_WALL_KEY, self.session.looking_over.wall_mm)
+        with contextlib.suppress(ValueError):
+            self.session.looking_over.set_wall(walls)
         self.pictures = Pictures(self)
         self.board = Board(self.session, self.pictures)
         self.registration = Registration(self.session)
@@ -113,7 +121,8 @@ class Window(QMainWindow):
             self.settings,
             lambda: self.route.open_id == "prepare",
         )
-        self.hand_off = HandOff(self.session, self.settings, self.workbench.landmarks_of)
+        seen = partial(seen_on, self.board, self.session, self.pictures)
+        self.hand_off = HandOff(self.session, self.settings, seen)
         self.navigation = Navigation(
             self.session,
             self.settings,
@@ -517,6 +526,7 @@ class Window(QMainWindow):
     def _end_work(self) -> None:
         """What is being made is stopped where it can be, and waited for where not."""
         self.settings.set_raw("window/geometry", self.saveGeometry())
+        self.settings.set(_WALL_KEY, f"{self.session.looking_over.wall_mm:g}")
         makers = self.bringer, self.mesh_bringer, self.outline_bringer, self.pictures, self.desk
         for maker in (*makers, self.workbench.comparer):
             maker.stop()

@@ -232,13 +232,7 @@ class Workbench(QObject):
         return registration.fault(document), (*odd, *registration.problems(document))
 
     def landmarks(self) -> dict[str, Floats]:
-        return self.landmarks_of(self._session.document)
-
-    def landmarks_of(self, doc: Document) -> dict[str, Floats]:
-        """Where the landmarks of a document lie, as far as that is known."""
-        from dimetron.app.work.landmarked import landmark_places
-
-        return landmark_places(doc, self._registration.solution(doc) if doc.sightings else None)
+        return self._registration.places(self._session.document)
 
     def gain(self, document: Document) -> Gain | None:
         return self._registration.gain(document)

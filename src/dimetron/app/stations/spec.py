@@ -7,11 +7,17 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from dimetron.app.kit.instrument import Instrument
-from dimetron.app.stations.hand_off_panel import HandOff
 from dimetron.app.work.fitting import Fitting
 from dimetron.app.work.registering import Registration
 from dimetron.app.work.session import Session
 from dimetron.mesh.operation import Operation
+
+
+class Exported(Protocol):
+    """Whoever hands off."""
+
+    @property
+    def exported(self) -> str: ...
 
 
 class Place(Protocol):
@@ -24,7 +30,7 @@ class Place(Protocol):
     @property
     def fitting(self) -> Fitting: ...
     @property
-    def hand_off(self) -> HandOff: ...
+    def hand_off(self) -> Exported: ...
 
 
 def _nothing(place: Place) -> str:

@@ -63,9 +63,11 @@ class Numbers:
     def options(self) -> list[Option]:
         """Choices among several."""
         return [
-            Option(p.title.capitalize(), p.choices, getattr(self.how, p.name), self._entered(p))
+            Option(
+                p.title.capitalize(), tuple(p.choices), getattr(self.how, p.name), self._entered(p)
+            )
             for p in self.parameters
-            if p.sort is Sort.CHOICE
+            if p.sort is Sort.CHOICE and p.counts(self.how)
         ]
 
     def switches(self) -> list[Switch]:
@@ -73,7 +75,7 @@ class Numbers:
         return [
             Switch(p.title.capitalize(), getattr(self.how, p.name), self._entered(p), p.hint)
             for p in self.parameters
-            if p.sort is Sort.SWITCH
+            if p.sort is Sort.SWITCH and p.counts(self.how)
         ]
 
     def _entered(self, parameter: Parameter) -> Callable[[Any], None]:

@@ -12,8 +12,10 @@ from PySide6.QtCore import QObject, Signal
 from dimetron.app.work.session import Session
 from dimetron.app.work.worker import Waited
 from dimetron.border import border
+from dimetron.document.landmarked import landmark_places
 from dimetron.document.model import Document
 from dimetron.geometry.placement import Placement
+from dimetron.mesh.arrays import Floats
 
 if TYPE_CHECKING:
     from dimetron.registration.diagnosis import Finding
@@ -185,6 +187,10 @@ class Registration(QObject):
         wanted = solution, placements
         found: Gain | None = self._weigher.ask(wanted, lambda: _weighed(solution, doc), keep)
         return found
+
+    def places(self, doc: Document) -> dict[str, Floats]:
+        """Where the landmarks of a document lie, as far as that is known."""
+        return landmark_places(doc, self.solution(doc))
 
     def mismatch(self, drawing: str) -> float | None:
         """By how much the marks of a drawing miss now, in mm (root mean square)."""

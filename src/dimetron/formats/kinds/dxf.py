@@ -24,5 +24,5 @@ FORMAT = Format(
     "z",
     write=write,
     carries=frozenset({Carries.OUTLINES}),
-    written=(("dxf", "DXF (outlines only)"),),
+    written=(("dxf", "DXF (outlines and lines)"),),
 )

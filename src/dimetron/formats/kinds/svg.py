@@ -42,5 +42,5 @@ FORMAT = Format(
     "z",
     write=write,
     carries=frozenset({Carries.OUTLINES}),
-    written=(("svg", "SVG (outlines only)"),),
+    written=(("svg", "SVG (outlines and lines)"),),
 )

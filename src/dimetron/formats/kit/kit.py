@@ -8,20 +8,18 @@ from pathlib import Path
 from typing import Any
 
 from dimetron import __version__
-from dimetron.document.atomic import WriteError, write_all
-from dimetron.document.checks import Places
 from dimetron.document.fitting import fits
 from dimetron.document.model import Document
 from dimetron.document.outline import outlines_of
-from dimetron.document.reporting import checks_told, fit_told, in_lines
+from dimetron.document.reporting import in_lines, report_told
+from dimetron.formats.folder import write_folder
 from dimetron.formats.format import writers
-from dimetron.formats.handover import ExportError, handover
+from dimetron.formats.handover import ExportError, Wanted, handover
 from dimetron.formats.kit.placed import as_csv, placed
+from dimetron.formats.kit.table import TABLE
 from dimetron.formats.kit.words import readme
 from dimetron.formats.report.pages import report_pdf
 
-#: By this an earlier kit is known, which may be replaced.
-TABLE = "placement.json"
 #: What is written of each kind, with the unit and up-axis that the format's standard asks for.
 _MESHES = (("glb", "m", "y"), ("obj", "mm", "z"))
 _OUTLINES = (("svg", "mm", "z"), ("dxf", "mm", "z"))
@@ -44,7 +42,6 @@ _SAID = {
 def kit_of(
     doc: Document,
     title: str,
-    landmarks: Places | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> dict[str, bytes]:
     """The files of a kit by their names. Raises ExportError, PictureError, MeshError."""
@@ -67,7 +64,7 @@ def kit_of(
     told: dict[str, Any] = {"written_by": f"Dimetron {__version__}", "unit": "mm", "up": "z"}
     files[TABLE] = _json({**told, "drawings": rows})
     compared = fits(doc) if shown and drawings else ()
-    report = {**fit_told(doc, compared), **checks_told(doc, landmarks or {})}
+    report = report_told(doc, compared)
     files["report.json"] = _json(report)
     files["report.pdf"] = report_pdf(doc, title, compared, report)
     lines = [title, "", *in_lines(report), *report["problems"]]
@@ -84,7 +81,7 @@ def _written(doc: Document, what: str, how: tuple[tuple[str, str, str], ...]) ->
     for ending, unit, up in how:
         write = writers()[ending].write
         assert write is not None
-        files |= write(handover(doc, what=(what,), unit=unit, up=up), what, ending)
+        files |= write(handover(doc, Wanted((what,), unit, up)), what, ending)
     return files
 
 
@@ -95,25 +92,6 @@ def _json(told: Any) -> bytes:
 
 
 def write_kit(files: dict[str, bytes], folder: Path) -> None:
-    """Put the files into a folder that is new, empty, or holds an earlier kit; all of them, or none
-    that was not there. Raises ExportError, WriteError."""
-    try:
-        there = [entry.name for entry in folder.iterdir()] if folder.is_dir() else []
-        if folder.exists() and not folder.is_dir():
-            raise ExportError(f"{folder}: this is a file; choose a folder.")
-        if there and TABLE not in there:
-            raise ExportError(f"{folder}: this folder holds other things; choose a new one.")
-        made = [path for path in (folder, folder / "drawings") if not path.exists()]
-        for path in made:
-            path.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"{folder}: the folder cannot be made: {error.strerror}.") from error
-    # The table comes last: once it is there, all that it names is there too.
-    names = [*(name for name in files if name != TABLE), TABLE]
-    try:
-        write_all({folder / name: files[name] for name in names})
-    except WriteError:
-        for path in reversed(made):
-            if path.is_dir() and not any(path.iterdir()):
-                path.rmdir()
-        raise
+    """Put the files into a folder that is new, empty, or holds an earlier kit. Raises ExportError,
+    WriteError."""
+    write_folder(files, folder, TABLE)

@@ -6,30 +6,26 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
-from importlib.resources import files
 from typing import Any
 
 import numpy as np
-from PIL import Image
 from reportlab.lib.pagesizes import A4
-from reportlab.lib.utils import ImageReader
 from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from dimetron.document.checks import Places
 from dimetron.document.fitting import Fit, counts, fits
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
-from dimetron.document.reporting import checks_told, fit_told
+from dimetron.document.reporting import mismatch_lines, report_told
 from dimetron.fit.miss import lengthened
+from dimetron.formats.paper.pdf import PT, put_picture
+from dimetron.formats.paper.seen import Laid, on_white
+from dimetron.formats.paper.type import REGULAR, STRONG, register_type
 from dimetron.mesh.arrays import Floats
 
-#: Points to a millimetre, and what is left free around a page, mm.
-_PT, _MARGIN = 72 / 25.4, 18.0
+#: What is left free around a page, mm.
+_MARGIN = 18.0
 _INK, _SOFT, _OVER, _SHORT = "#22313B", "#4E5F69", "#6B3FD4", "#B2492B"
-_REGULAR, _STRONG = "Barlow", "Barlow-SemiBold"
 _LINE = 5.2
 #: Whiskers are drawn so many times as long as the miss is, one in so many places.
 _TIMES, _EVERY = 5.0, 12
@@ -39,12 +35,9 @@ _COLUMNS = (
 )  # fmt: skip
 
 
-def report_pdf(
-    doc: Document, title: str, fits: Sequence[Fit], told: dict[str, Any], mismatch: str = ""
-) -> bytes:
-    """told: as ``document.reporting`` has it; mismatch: how well the drawings agree, in words.
-    Raises PictureError."""
-    _fonts()
+def report_pdf(doc: Document, title: str, fits: Sequence[Fit], told: dict[str, Any]) -> bytes:
+    """told: as ``document.reporting`` has it. Raises PictureError."""
+    register_type()
     out = io.BytesIO()
     page = _Page(Canvas(out, pagesize=A4, invariant=True), title)
     page.head(title, 16)
@@ -52,7 +45,7 @@ def report_pdf(
     _fit(page, told)
     _listed(page, "Sizes", [_size(size) for size in told["sizes"]])
     _listed(page, "Meshes", [_mesh(mesh) for mesh in told["meshes"]])
-    _listed(page, "Drawings", [mismatch] if mismatch else [])
+    _listed(page, "How well the drawings agree", mismatch_lines(told))
     _listed(page, "Notes", [f"{note['text']} ({note['view']})" for note in told["notes"]])
     _listed(page, "Not compared", told["problems"])
     for one in fits:
@@ -62,19 +55,10 @@ def report_pdf(
     return out.getvalue()
 
 
-def report_of(doc: Document, title: str, landmarks: Places | None = None) -> bytes:
+def report_of(doc: Document, title: str) -> bytes:
     """The report of a project, worked out. Raises PictureError."""
     found = fits(doc) if any(counts(doc, item) for item in doc.meshes) else ()
-    return report_pdf(
-        doc, title, found, {**fit_told(doc, found), **checks_told(doc, landmarks or {})}
-    )
-
-
-@cache
-def _fonts() -> None:
-    for name, file in ((_REGULAR, "Regular"), (_STRONG, "SemiBold")):
-        data = files("dimetron.render").joinpath("fonts", f"BarlowTabular-{file}.ttf").read_bytes()
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO(data)))
+    return report_pdf(doc, title, found, report_told(doc, found))
 
 
 class _Page:
@@ -82,7 +66,7 @@ class _Page:
 
     def __init__(self, canvas: Canvas, title: str) -> None:
         self.canvas = canvas
-        self.width, self.height = (side / _PT for side in A4)
+        self.width, self.height = (side / PT for side in A4)
         self._number = 1
         canvas.setTitle(title)
         canvas.setCreator("Dimetron")
@@ -92,25 +76,25 @@ class _Page:
         """A heading."""
         self.need(3 * _LINE)
         self.gap(size / 4)
-        self.put(words, 0.0, size, _STRONG)
+        self.put(words, 0.0, size, STRONG)
         self.y -= _LINE + size / 6
 
     def line(self, words: str, colour: str = _INK) -> None:
         """A line of text, cut where the page ends."""
         self.need(_LINE)
-        wide = (self.width - 2 * _MARGIN) * _PT
-        while pdfmetrics.stringWidth(words, _REGULAR, 9) > wide:
+        wide = (self.width - 2 * _MARGIN) * PT
+        while pdfmetrics.stringWidth(words, REGULAR, 9) > wide:
             words = words[:-2].rstrip("…") + "…"
-        self.put(words, 0.0, 9, _REGULAR, colour)
+        self.put(words, 0.0, 9, REGULAR, colour)
         self.y -= _LINE
 
     def put(
-        self, words: str, x: float, size: float, font: str = _REGULAR, colour: str = _INK
+        self, words: str, x: float, size: float, font: str = REGULAR, colour: str = _INK
     ) -> None:
         """Words so far from the left margin, on the present line."""
         self.canvas.setFillColor(colour)
         self.canvas.setFont(font, size)
-        self.canvas.drawString((_MARGIN + x) * _PT, self.y * _PT, words)
+        self.canvas.drawString((_MARGIN + x) * PT, self.y * PT, words)
 
     def gap(self, mm: float) -> None:
         """Some room."""
@@ -216,9 +200,9 @@ def _view(page: _Page, doc: Document, one: Fit) -> None:
     corners = drawing.placement.corners(doc.size_px(drawing))
     low, high = corners.min(axis=0), corners.max(axis=0)
     room = np.array([page.width - 2 * _MARGIN, page.y - 2 * _MARGIN])
-    scale = float((room / (high - low)).min()) * _PT
-    top = (page.y - 4) * _PT
-    sheet = _Sheet(np.array([_MARGIN * _PT, top - (high - low)[1] * scale]) - low * scale, scale)
+    scale = float((room / (high - low)).min()) * PT
+    top = (page.y - 4) * PT
+    sheet = _Sheet(np.array([_MARGIN * PT, top - (high - low)[1] * scale]) - low * scale, scale)
     canvas = page.canvas
     canvas.saveState()
     # What is far off does not run over the page.
@@ -233,8 +217,8 @@ def _view(page: _Page, doc: Document, one: Fit) -> None:
     x, y = sheet(miss.worst[0])
     canvas.setStrokeColor(_OVER if miss.worst[2] > 0 else _SHORT)
     canvas.circle(float(x), float(y), 7)
-    page.y = float(top - (high - low)[1] * scale) / _PT - 6
-    page.line(f"1 : {_PT / scale:.2f}; whiskers {_TIMES:g} times as long as the miss", _SOFT)
+    page.y = float(top - (high - low)[1] * scale) / PT - 6
+    page.line(f"1 : {PT / scale:.2f}; whiskers {_TIMES:g} times as long as the miss", _SOFT)
 
 
 def _picture(canvas: Canvas, doc: Document, one: Fit, sheet: _Sheet) -> None:
@@ -242,15 +226,9 @@ def _picture(canvas: Canvas, doc: Document, one: Fit, sheet: _Sheet) -> None:
     picture = picture_of(doc, one.drawing)
     if picture is None:
         return
-    flat = Image.new("RGB", picture.size, "white")
-    flat.paste(picture.convert("RGBA"), mask=picture.convert("RGBA").getchannel("A"))
     w, h = picture.size
-    # From the unit square, y up, to the page.
-    a, b, d = sheet(one.drawing.placement.to_plane(np.array([[0.0, h], [w, h], [0.0, 0.0]])))
-    canvas.saveState()
-    canvas.transform(*(b - a), *(d - a), *a)
-    canvas.drawImage(ImageReader(flat), 0, 0, 1, 1)
-    canvas.restoreState()
+    corners = one.drawing.placement.to_plane(np.array([[0.0, 0.0], [w, 0.0], [0.0, h]]))
+    put_picture(canvas, Laid(on_white(picture), sheet(corners) / PT))
 
 
 def _path(canvas: Canvas, points: Floats, colour: str, width: float) -> None:

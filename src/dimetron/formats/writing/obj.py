@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dimetron.formats.handover import Handover, TexturedPlane
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.pictures import png
 from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.layers import GROUP, MATERIAL, UV, Layer
@@ -21,13 +22,15 @@ def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     out = io.StringIO()
     out.write(f"# lengths in {given.unit}, {given.up.upper()} up\n")
     files: dict[str, bytes] = {}
-    if given.planes:
-        files[f"{stem}.mtl"] = _encoded(_materials(given.planes, stem))
+    if given.planes or any(item.colour for item in given.meshes):
+        files[f"{stem}.mtl"] = _encoded(_materials(given, stem))
         out.write(f"mtllib {stem}.mtl\n")
     first, first_uv = 1, 1
     for item in given.meshes:
         out.write(f"o {_word(item.name)}\n")
         _write_vertices(out, item.mesh.positions)
+        if item.colour and MATERIAL not in item.mesh.layers:
+            out.write(f"usemtl {_colour_name(item)}\n")
         first_uv += _write_faces(out, item.mesh, first, first_uv)
         first += len(item.mesh.positions)
     for number, plane in enumerate(given.planes):
@@ -101,9 +104,18 @@ def _write_plane(
     out.write(f"usemtl drawing-{number + 1}\nf {corners}\n")
 
 
-def _materials(planes: tuple[TexturedPlane, ...], stem: str) -> str:
-    return "".join(
+def _colour_name(item: NamedMesh) -> str:
+    return f"colour-{item.colour.lstrip('#')}-{item.opacity * 100:.0f}"
+
+
+def _materials(given: Handover, stem: str) -> str:
+    own = {_colour_name(item): item.rgba for item in given.meshes if item.rgba}
+    colours = "".join(
+        f"newmtl {name}\nKd {red:.6g} {green:.6g} {blue:.6g}\nd {opacity:g}\nillum 1\n"
+        for name, (red, green, blue, opacity) in own.items()
+    )
+    return colours + "".join(
         f"newmtl drawing-{number + 1}\nKa 0 0 0\nKd 1 1 1\nKs 0 0 0\nd {plane.opacity:g}\n"
         f"illum 0\nmap_Kd {texture_name(stem, number)}\n"
-        for number, plane in enumerate(planes)
+        for number, plane in enumerate(given.planes)
     )

@@ -2,14 +2,34 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
+
 from dimetron.formats.handover import Handover
+from dimetron.formats.named import NamedMesh
 from dimetron.mesh.joined import joined
+from dimetron.mesh.layers import COLOUR, Layer, On
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.ply import to_ply
 
 
 def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     """File name to bytes."""
-    whole = joined([item.mesh for item in given.meshes])
+    whole = joined([_coloured(item) for item in given.meshes])
     # Creases and the like are for Dimetron alone.
-    return {f"{stem}.ply": to_ply(Mesh(whole.positions, whole.topology))}
+    return {f"{stem}.ply": to_ply(Mesh(whole.positions, whole.topology), _colours(whole))}
+
+
+def _coloured(item: NamedMesh) -> Mesh:
+    """With its own colour at all vertices, unless they have colours themselves."""
+    if item.rgba is None or COLOUR in item.mesh.layers:
+        return item.mesh
+    values = np.tile(np.array(item.rgba, np.float32), (len(item.mesh.positions), 1))
+    return item.mesh.with_layer(COLOUR, Layer(On.VERTEX, values, 1.0))
+
+
+def _colours(mesh: Mesh) -> NDArray[np.uint8] | None:
+    layer = mesh.layers.get(COLOUR)
+    if layer is None or layer.on is not On.VERTEX or layer.values.shape[1:] != (4,):
+        return None
+    return np.asarray(np.rint(np.clip(layer.values, 0, 1) * 255), np.uint8)

@@ -50,7 +50,11 @@ def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
 
 
 def _model(given: Handover) -> str:
-    objects = "".join(_object(number, item) for number, item in enumerate(given.meshes, 1))
+    colours = list(dict.fromkeys(_colour(item) for item in given.meshes if item.colour))
+    objects = _materials(colours, len(given.meshes) + 1) + "".join(
+        _object(number, item, colours, len(given.meshes) + 1)
+        for number, item in enumerate(given.meshes, 1)
+    )
     items = "".join(f'<item objectid="{number}"/>' for number in range(1, len(given.meshes) + 1))
     return (
         f'<model unit="{_UNITS[given.unit]}" xml:lang="en-US" xmlns="{_CORE}">\n'
@@ -58,14 +62,27 @@ def _model(given: Handover) -> str:
     )
 
 
-def _object(number: int, item: NamedMesh) -> str:
+def _colour(item: NamedMesh) -> str:
+    """As the format has it: #RRGGBBAA."""
+    return f"{item.colour}{round(item.opacity * 255):02x}".upper()
+
+
+def _materials(colours: list[str], number: int) -> str:
+    if not colours:
+        return ""
+    bases = "".join(f'<base name="{c}" displaycolor="{c}"/>' for c in colours)
+    return f'<basematerials id="{number}">{bases}</basematerials>\n'
+
+
+def _object(number: int, item: NamedMesh, colours: list[str], materials: int) -> str:
     vertices, triangles = io.StringIO(), io.StringIO()
     np.savetxt(vertices, item.mesh.positions, fmt='<vertex x="%.9g" y="%.9g" z="%.9g"/>')
     np.savetxt(triangles, item.mesh.triangles, fmt='<triangle v1="%d" v2="%d" v3="%d"/>')
     # What XML has no place for is left out of a name.
     name = "".join(c for c in item.name if c.isprintable())
+    of = f' pid="{materials}" pindex="{colours.index(_colour(item))}"' if item.colour else ""
     return (
-        f'<object id="{number}" type="model" name={quoteattr(name)}><mesh>\n'
+        f'<object id="{number}" type="model" name={quoteattr(name)}{of}><mesh>\n'
         f"<vertices>\n{vertices.getvalue()}</vertices>\n"
         f"<triangles>\n{triangles.getvalue()}</triangles>\n</mesh></object>\n"
     )

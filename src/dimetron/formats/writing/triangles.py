@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from dimetron.formats.handover import Handover, TexturedPlane
+from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.pictures import image
 
 #: Two triangles of a plane's corners, facing where its view looks from; both sides are drawn.
@@ -23,10 +24,7 @@ def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
     for item in given.meshes:
         solid = trimesh.Trimesh(item.mesh.positions, item.mesh.triangles, process=False)
         if kind != "stl":
-            material = trimesh.visual.material.PBRMaterial(
-                name="clay", baseColorFactor=_CLAY, metallicFactor=0.0, roughnessFactor=0.9
-            )
-            solid.visual = trimesh.visual.TextureVisuals(material=material)
+            solid.visual = trimesh.visual.TextureVisuals(material=_material(item, trimesh))
         scene.add_geometry(solid, node_name=item.name, geom_name=item.name)
     if kind == "stl":
         return {f"{stem}.stl": bytes(scene.export(file_type="stl"))}
@@ -36,6 +34,17 @@ def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
         return {f"{stem}.glb": bytes(scene.export(file_type="glb"))}
     parts: dict[str, bytes] = scene.export(file_type="gltf")
     return {f"{stem}.gltf" if name == "model.gltf" else name: data for name, data in parts.items()}
+
+
+def _material(item: NamedMesh, trimesh: Any) -> Any:
+    own = item.rgba
+    return trimesh.visual.material.PBRMaterial(
+        name="clay" if own is None else item.colour,
+        baseColorFactor=own or _CLAY,
+        metallicFactor=0.0,
+        roughnessFactor=0.9,
+        alphaMode="BLEND" if item.opacity < 1 else None,
+    )
 
 
 def _plane(plane: TexturedPlane, trimesh: Any) -> Any:

@@ -8,6 +8,7 @@ import manifold3d
 
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.edited import Edited
+from dimetron.mesh.health import volume
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.solids.closed import as_solids, told_back
 
@@ -25,6 +26,27 @@ def combined(meshes: Sequence[Mesh], how: str) -> Edited:
     solids = as_solids(meshes)
     whole = manifold3d.Manifold.batch_boolean(solids, _HOW[how])
     return told_back(meshes[0], whole, meshes[1:])
+
+
+#: More shells than this are no solids that somebody modeled.
+_MOST_SHELLS = 2000
+
+
+def of_shells(mesh: Mesh, parts: Sequence[Mesh]) -> Edited:
+    """The closed shells of a mesh as one solid, those that look inward taken from it. Raises
+    MeshError for open ones, and if nothing is left."""
+    if len(parts) > _MOST_SHELLS:
+        raise MeshError(f"The mesh has {len(parts)} shells, too many to be made one at once.")
+    inward = [volume(part) < 0 for part in parts]
+    solids = as_solids(parts)
+    filled, hollow = (
+        manifold3d.Manifold.batch_boolean(
+            [solid for solid, way in zip(solids, inward, strict=True) if way is turned],
+            manifold3d.OpType.Add,
+        )
+        for turned in (False, True)
+    )
+    return told_back(parts[0], filled - hollow, parts[1:])
 
 
 def parted(meshes: Sequence[Mesh], keep: str) -> Edited:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from dimetron.app.kit.instrument import Action
+from dimetron.app.kit.instrument import Action, Field
 from dimetron.app.ledger.page import NONE, LedgerPage, Place
 from dimetron.app.ledger.table import Row
 from dimetron.document.model import MeshObject
@@ -12,14 +12,22 @@ from dimetron.mesh.findings import Finding
 from dimetron.mesh.operation import by_name
 
 
-def _found(place: Place) -> list[tuple[MeshObject, Finding]]:
-    session = place.session
-    return [
-        (item, one)
-        for item in session.document.meshes
-        if session.document.visible(item)
-        for one in session.looking_over.of_item(item) or ()
-    ]
+def _shown(place: Place) -> list[MeshObject]:
+    doc = place.session.document
+    return [item for item in doc.meshes if doc.visible(item)]
+
+
+def _of(place: Place, item: MeshObject) -> tuple[tuple[Finding, ...] | None, ...]:
+    """What is found at once, and what takes longer; None of what is not known yet."""
+    over = place.session.looking_over
+    return over.of_item(item), over.deeper(item.mesh)
+
+
+def _found(place: Place) -> Iterator[tuple[MeshObject, Finding]]:
+    for item in _shown(place):
+        for part in _of(place, item):
+            for one in part or ():
+                yield item, one
 
 
 def _key(item: MeshObject, one: Finding) -> str:
@@ -35,26 +43,21 @@ def _rows(place: Place) -> list[Row]:
 
 
 def _words(place: Place) -> str:
-    doc = place.session.document
-    shown = [m for m in doc.meshes if doc.visible(m)]
+    shown = _shown(place)
     if not shown:
         return "No mesh is shown."
-    if any(place.session.looking_over.of_item(m) is None for m in shown):
+    if any(part is None for item in shown for part in _of(place, item)):
         return "The meshes are being looked over…"
-    return "" if _found(place) else "All meshes are sound: nothing was found."
-
-
-def _named(place: Place, key: str) -> tuple[MeshObject, Finding] | None:
-    return next(((i, o) for i, o in _found(place) if _key(i, o) == key), None)
+    return "" if any(_found(place)) else "All meshes are sound: nothing was found."
 
 
 def _go_to(place: Place, key: str) -> None:
     """Where it is becomes selected."""
-    found = _named(place, key)
-    if found is not None:
-        item, one = found
-        place.session.choose((item.id,))
-        place.session.select(one.where.kind, one.where.indices)
+    for item, one in _found(place):
+        if _key(item, one) == key:
+            place.session.choose((item.id,))
+            place.session.select(one.where.kind, one.where.indices)
+            return
 
 
 def _actions(place: Place) -> Sequence[Action]:
@@ -71,6 +74,12 @@ def _actions(place: Place) -> Sequence[Action]:
     return (Action("mend", "Mend it", mend, hint, any(o.repair for _, o in _found(place))),)
 
 
+def _fields(place: Place) -> Sequence[Field]:
+    over = place.session.looking_over
+    hint = "Walls that are thinner than this are listed"
+    return (Field("Thin walls under", over.wall_mm, over.set_wall, hint=hint),)
+
+
 PAGE = LedgerPage(
     "health",
     "Health",
@@ -81,4 +90,5 @@ PAGE = LedgerPage(
     words=_words,
     widths=((1, 520),),
     actions=_actions,
+    fields=_fields,
 )

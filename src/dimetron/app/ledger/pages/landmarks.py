@@ -9,9 +9,9 @@ import numpy as np
 from dimetron.app.ledger.marks import said, worst_marks
 from dimetron.app.ledger.page import NONE, LedgerPage, Place, share
 from dimetron.app.ledger.table import Row
-from dimetron.app.work.landmarked import landmark_places
 from dimetron.document import registering
 from dimetron.document.checks import ties_of
+from dimetron.document.landmarked import landmark_places
 from dimetron.document.model import Document
 from dimetron.geometry.lengths import parse_length
 from dimetron.geometry.units import format_length

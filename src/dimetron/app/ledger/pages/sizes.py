@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from dimetron.app.ledger.page import NONE, LedgerPage, Place, share
 from dimetron.app.ledger.table import Row
-from dimetron.app.work.landmarked import landmark_places
-from dimetron.document.checks import said_of, sized, with_size, without_size
+from dimetron.document.checks import Sized, said_of, sized, with_size, without_size
+from dimetron.document.model import SizeCheck
 from dimetron.geometry.lengths import parse_length
 from dimetron.geometry.units import format_length
 
 
+def _found(place: Place) -> list[tuple[SizeCheck, Sized]]:
+    doc = place.session.document
+    known = place.registration.places(doc)
+    return [(check, sized(doc, check, known)) for check in doc.sizes]
+
+
 def _rows(place: Place) -> list[Row]:
     doc = place.session.document
-    known = landmark_places(doc, place.registration.solution(doc) if doc.sightings else None)
-    found = [(check, sized(doc, check, known)) for check in doc.sizes]
+    found = _found(place)
     most = max((abs(now.off(check) or 0.0) for check, now in found), default=0.0)
     rows = []
     for check, now in found:
@@ -32,11 +37,11 @@ def _rows(place: Place) -> list[Row]:
 
 
 def _words(place: Place) -> str:
-    rows = _rows(place)
-    if not rows:
+    found = _found(place)
+    if not found:
         return "Check a size with Size check, in the station Check; it is listed here."
-    hold = sum(row.texts[5] == "holds" for row in rows)
-    return f"Size checks: {hold} of {len(rows)} hold"
+    hold = sum(now.holds(check) for check, now in found)
+    return f"Size checks: {hold} of {len(found)} hold"
 
 
 def _type_over(place: Place, id_: str, column: int, text: str) -> None:

@@ -10,14 +10,14 @@ from dimetron.mesh.arrays import Floats
 from dimetron.mesh.edited import Edited
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import AXIS, choice, count, length
+from dimetron.mesh.parameters import AXIS, choice, count, length, only
 from dimetron.mesh.parameters import angle as degrees
 from dimetron.mesh.repeating import repeated
 from dimetron.mesh.select import Selection
 from dimetron.mesh.turning import turning
 
 _ABOUT = (("origin", "the origin"), ("middle", "its middle"), ("place", "a place"))
-_PLACE = ("about", "place")
+_PLACE = only("about", "place")
 
 
 @dataclass(frozen=True)

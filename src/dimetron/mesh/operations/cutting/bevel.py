@@ -16,7 +16,7 @@ from dimetron.mesh.corner_cuts import cut_off
 from dimetron.mesh.edited import Edited, Note
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
-from dimetron.mesh.parameters import Drag, choice, count, length, number
+from dimetron.mesh.parameters import Drag, choice, count, length, number, only
 from dimetron.mesh.select import Kind, Selection, none
 
 #: A radius that is off by less is as good as the one that was typed.
@@ -33,14 +33,14 @@ class Bevel:
         2.0,
         low=1e-6,
         drag=Drag.ACROSS,
-        when=("by", "width"),
+        when=only("by", "width"),
         hint="How far each new edge stands from the old one along its face",
     )
     radius: float = length(
         2.0,
         low=1e-6,
         drag=Drag.ACROSS,
-        when=("by", "radius"),
+        when=only("by", "radius"),
         hint="Of the smooth surface across each edge, in its middle",
     )
     segments: int = count(1, high=64, hint="How many faces across")

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dimetron.mesh.arrays import Mask, MeshError
-from dimetron.mesh.edited import Edited, without_faces
+from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.edited import Edited
 from dimetron.mesh.health import shells
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import operation
 from dimetron.mesh.parameters import choice
+from dimetron.mesh.parting import parts_of
 from dimetron.mesh.select import Kind, Selection
 
 _BY = (("chosen", "what is chosen"), ("shells", "shells"))
@@ -42,9 +43,5 @@ def separate(mesh: Mesh, chosen: Selection, how: Separate) -> Edited:
         raise MeshError("The mesh hangs together; there is nothing to part.")
     if number > _MOST:
         raise MeshError(f"The mesh has {number} shells, too many to be parted at once.")
-    meshes = [_only(mesh, part == k) for k in range(number)]
-    return Edited(meshes[0], others=tuple(meshes[1:]))
-
-
-def _only(mesh: Mesh, stays: Mask) -> Mesh:
-    return without_faces(mesh, np.flatnonzero(~stays)).mesh
+    first, *others = parts_of(mesh, part)
+    return Edited(first, others=tuple(others))

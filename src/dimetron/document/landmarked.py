@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from dimetron.document.model import Document
 from dimetron.mesh.arrays import Floats
-from dimetron.registration.solve import Solution
+
+if TYPE_CHECKING:
+    from dimetron.registration.solve import Solution  # slow to load
 
 
 def landmark_places(doc: Document, solution: Solution | None) -> dict[str, Floats]:

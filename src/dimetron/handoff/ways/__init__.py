@@ -1,0 +1,1 @@
+"""The ways to hand a project off, a module each."""

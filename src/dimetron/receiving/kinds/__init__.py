@@ -1,0 +1,1 @@
+"""The receivers, a module each."""

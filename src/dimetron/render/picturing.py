@@ -1,0 +1,79 @@
+"""Scenes as pictures to keep: of any size, on their ground or on none."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import moderngl
+import numpy as np
+from PIL import Image
+
+from dimetron.geometry.camera import Camera, OrbitCamera, clamped_zoom
+from dimetron.mesh.arrays import Floats
+from dimetron.render.headless import read_picture
+from dimetron.render.palette import colour
+from dimetron.render.renderer import Renderer
+from dimetron.render.scene import PaneScene, Shading
+
+_BLACK, _WHITE = colour("#000000"), colour("#FFFFFF")
+#: Room round what is turned, as a share of the picture.
+_ROOM = 0.06
+
+
+def of_size(camera: Camera, size: tuple[int, int]) -> Camera:
+    """The camera for a picture of another size that shows all it showed."""
+    scale = max(camera.size[0] / size[0], camera.size[1] / size[1])
+    wanted = clamped_zoom(camera.mm_per_px * scale)
+    return replace(camera, size=(float(size[0]), float(size[1])), mm_per_px=wanted)
+
+
+def with_look(
+    scene: PaneScene, drawings: bool, grid: bool, shading: Shading | None = None
+) -> PaneScene:
+    """The scene with or without its drawings and its grid, nothing of it chosen."""
+    planes = tuple(replace(p, chosen=False) for p in scene.planes) if drawings else ()
+    meshes = tuple(replace(m, chosen=False, selected=m.selected[:0]) for m in scene.meshes)
+    lined = tuple(replace(line, chosen=False) for line in scene.lined)
+    return replace(
+        scene,
+        planes=planes,
+        meshes=meshes,
+        lined=lined,
+        grid=grid,
+        shading=shading or scene.shading,
+        pixel_ratio=1.0,
+    )
+
+
+def drawn(
+    renderer: Renderer, target: moderngl.Framebuffer, scene: PaneScene, clear: bool
+) -> Image.Image:
+    """The scene as a picture: RGB on its ground, or RGBA on none. Drawn into ``target``."""
+    renderer.tiles.at_once()
+    if not clear:
+        renderer.draw(scene)
+        return read_picture(target)
+    # What shines through black and white alike is there; where they differ the ground is seen.
+    grounds = []
+    for ground in (_BLACK, _WHITE):
+        palette = replace(scene.palette, pane=ground, pane_deep=ground)
+        renderer.draw(replace(scene, palette=palette))
+        grounds.append(np.asarray(read_picture(target), np.float64))
+    return _without_ground(*grounds)
+
+
+def _without_ground(on_black: Floats, on_white: Floats) -> Image.Image:
+    through = (on_white - on_black).mean(axis=2, keepdims=True)
+    alpha = np.clip(255 - through, 0, 255)
+    colours = on_black * 255 / np.maximum(alpha, 1)
+    both = np.concatenate([np.clip(colours, 0, 255), alpha], axis=2)
+    return Image.fromarray(np.rint(both).astype(np.uint8), "RGBA")
+
+
+def turned_about(camera: OrbitCamera, box: Floats, size: tuple[int, int]) -> OrbitCamera:
+    """The camera so that a world box (2, 3) stays in the picture, however far it turns."""
+    across = float(np.linalg.norm(box[1] - box[0]))
+    scale = clamped_zoom(max(across / (min(size) * (1 - 2 * _ROOM)), 1e-5))
+    x, y, z = (float(v) for v in box.mean(axis=0))
+    wide, high = float(size[0]), float(size[1])
+    return replace(camera, target=(x, y, z), mm_per_px=scale, size=(wide, high))
