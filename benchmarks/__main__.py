@@ -24,6 +24,7 @@ NAMES = (
     "trace",
     "model",
     "check",
+    "export",
 )
 
 

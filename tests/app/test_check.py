@@ -7,16 +7,19 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from dimetron.document import edits
+from dimetron.document.checks import ties_of
+from dimetron.document.following import followed
 from dimetron.document.model import Document, source_from, with_item
 from dimetron.document.outline import with_outline
 from dimetron.geometry.placement import Placement
 from dimetron.geometry.views import View
 from dimetron.imaging.read import probe
+from dimetron.mesh.joined import joined
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind
@@ -419,7 +422,53 @@ def test_a_landmark_is_tied_to_a_vertex_that_is_brought_there(framed: Hand) -> N
     assert "0 mm off" in hand.window.tools["tie-landmark"].told()
     turn()
     hand.act("untie")
-    assert "no vertex yet" in hand.window.tools["tie-landmark"].told()
+    assert "nowhere on a mesh yet" in hand.window.tools["tie-landmark"].told()
+
+
+def test_a_tied_place_of_the_surface_is_dragged_to_its_landmark(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    block = hand.doc.meshes[0]
+    tip = Landmark("tip", (10.0, -44.5, 60.0))
+    hand.session.commit(replace(hand.doc, landmarks=(tip,)), "Landmark")
+    hand.window.navigation.take("tie-landmark")
+    start = hand.at("elevation", (0, -44.5, 40))
+    hand.click(start)
+    ((_, _, at),) = ties_of(hand.doc)
+    assert at == pytest.approx(hand.world("elevation", start) * [1, 0, 1] + [0, -44.5, 0], abs=0.6)
+    tool = hand.window.tools["tie-landmark"]
+    hand.drag(start, hand.at("elevation", (10, -44.5, 60)) + QPoint(3, -2))
+    ((_, _, at),) = ties_of(hand.doc)
+    assert at == pytest.approx([10, -44.5, 60], abs=1e-6), "it snaps to where it belongs"
+    assert "0 mm off" in tool.told()
+    assert hand.session.history.undo_label == "Move tip on the mesh"
+    hand.drag(hand.at("elevation", (10, -44.5, 60)), hand.at("elevation", (30, -44.5, 70)))
+    ((_, _, at),) = ties_of(hand.doc)
+    assert at[[0, 2]] == pytest.approx([30, 70], abs=0.6) and at[1] == pytest.approx(-44.5)
+    hand.session.undo()
+    hand.session.undo()
+    after = hand.doc.meshes[0].mesh
+    assert np.array_equal(after.positions, block.mesh.positions)
+    before = hand.doc
+    start = hand.at("elevation", tuple(ties_of(before)[0][2]))
+    hand.drag(
+        start,
+        start + QPoint(30, 0),
+        before_release=lambda: hand.key(Qt.Key.Key_Escape),
+    )
+    assert hand.doc is before
+
+
+def test_a_size_is_checked_between_places_of_the_surface(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    hand.window.navigation.take("size-check")
+    a, b = (hand.at("elevation", at) for at in ((-20, -44.5, 30), (30, -44.5, 50)))
+    hand.click(a)
+    hand.click(b)
+    far = np.linalg.norm(hand.world("elevation", a) - hand.world("elevation", b))
+    assert hand.doc.sizes[0].mm == pytest.approx(far, abs=0.01)
+    assert "which holds" in hand.window.tools["size-check"].told()
 
 
 def test_copies_of_a_tied_vertex_stay_where_they_are(framed: Hand) -> None:
@@ -484,3 +533,77 @@ def test_what_is_not_sound_is_listed_shown_and_mended(framed: Hand) -> None:
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     assert rows_of(hand, "health") == []
     assert hand.doc.meshes[0].mesh.topology.face_count == 6
+
+
+def test_inner_lines_are_held_against_the_drawn_ones(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    fitting = hand.window.fitting
+    box_ = next(
+        b for b in hand.window.route.panel.findChildren(QCheckBox) if b.text() == "Inner lines"
+    )
+    box_.click()
+    hand.wait(lambda: not fitting.reading and all(f.inner is not None for f in fitting.fits()))
+    hand.settle()
+    off = [one.inner.largest for one in fitting.fits() if one.inner is not None]
+    assert max(off) < 0.6, "the block's own edges are drawn"
+    hand.window.commands.run("ledger")
+    hand.window.ledger.turn_to("fit")
+    rows = rows_of(hand, "fit")
+    assert [row[9] for row in rows][1::2] == ["inner lines", "inner lines"]
+    block = hand.doc.meshes[0]
+    moved = block.mesh.with_positions(block.mesh.positions + np.array([6.0, 0, 0]))
+    hand.session.commit(with_item(hand.doc, block.id, mesh=moved), "Aside")
+    known(hand)
+    hand.wait(lambda: max(f.inner.largest for f in fitting.fits() if f.inner is not None) > 5)
+    hand.settle()
+    assert any(isinstance(o, Segments) and o.role == "accent" for o in hand.board.overlays())
+    assert "Inner lines" in hand.window.tools["miss"].told()
+
+
+def test_a_selected_part_is_told_to_follow_one_drawing(framed: Hand) -> None:
+    hand = framed
+    begin(hand)
+    block = hand.doc.meshes[0]
+    hand.window.navigation.take("pull")
+    hand.session.choose((block.id,))
+    hand.session.select(Kind.VERTEX, np.array([0, 1], np.int32))
+    turn()
+    lists = hand.window.route.panel.findChildren(QComboBox)
+    choice = next(b for b in lists if b.accessibleName() == "What is selected follows")
+    front = next(d for d in hand.doc.drawings if d.view is View.FRONT)
+    choice.setCurrentIndex(choice.findData(front.id))
+    choice.activated.emit(choice.currentIndex())
+    rows = followed(hand.doc.meshes[0].mesh, [front.id])
+    assert rows[:2].tolist() == [0, 0] and (rows[2:] == -1).all()
+    hand.session.undo()
+    assert (followed(hand.doc.meshes[0].mesh, [front.id]) == -1).all()
+
+
+def test_health_lists_what_crosses_and_thin_walls(framed: Hand) -> None:
+    hand = framed
+    plates = joined([box((0, 0, 0), (40, 40, 2)), box((10, 10, -20), (20, 20, 30))])
+    hand.model(plates, "plates")
+    hand.window.commands.run("ledger")
+    hand.window.ledger.turn_to("health")
+    hand.wait(lambda: "looked over" not in hand.window.ledger.words.text())
+    rows = rows_of(hand, "health")
+    assert [row[1:] for row in rows] == [["6 faces that others run through", "Shells into one"]]
+    field = hand.window.ledger._fields[0].edit
+    hand.type_into(field, "3 mm")
+    hand.wait(lambda: len(rows_of(hand, "health")) == 2)
+    assert rows_of(hand, "health")[1][1] == "2 faces of walls under 3 mm"
+    hand.type_into(field, "0")
+    assert hand.window.session.looking_over.wall_mm == 3.0
+    table = hand.window.ledger.tables["health"]
+    hand.session.choose(())
+    for _ in range(2):
+        # The second click is on the row that is gone to already.
+        spot = table.visualItemRect(table.item(0, 1)).center()
+        QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+        assert len(hand.session.selected) == 6
+        hand.session.choose(())
+    hand.window.ledger._buttons[0].click()
+    hand.wait(lambda: hand.doc.meshes[0].mesh is not plates)
+    hand.wait(lambda: "looked over" not in hand.window.ledger.words.text())
+    assert "run through" not in str(rows_of(hand, "health"))

@@ -30,10 +30,11 @@ from dimetron.document.naming import without
 from dimetron.document.serial import from_json, parsed, to_json
 from dimetron.document.sizing import scaled_project
 from dimetron.geometry.views import View
+from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.ply import from_ply, to_ply
 from dimetron.mesh.primitives import box
-from dimetron.mesh.spots import spot_of, with_spot, without_spot
+from dimetron.mesh.spots import Spot, marked, spot_of, spot_on, with_spot, without_spot
 from dimetron.registration.problem import Landmark
 from tests.mesh.truth import selected, vertex_at
 
@@ -48,13 +49,13 @@ def doc() -> Document:
 
 def distance(doc: Document, axis: int | None = None) -> Document:
     id_ = doc.meshes[0].id
-    doc, a = end_at(doc, id_, vertex_at(BOX, 0, 0, 0))
-    doc, b = end_at(doc, id_, vertex_at(BOX, 100, 60, 40))
+    doc, a = end_at(doc, id_, Spot((vertex_at(BOX, 0, 0, 0),)))
+    doc, b = end_at(doc, id_, Spot((vertex_at(BOX, 100, 60, 40),)))
     return with_distance(doc, a, b, axis, {})[0]
 
 
 def test_a_marked_vertex_goes_along_with_what_is_done_to_its_mesh(doc: Document) -> None:
-    marked = with_spot(BOX, "here", vertex_at(BOX, 100, 60, 40))
+    marked = with_spot(BOX, "here", Spot((vertex_at(BOX, 100, 60, 40),)))
     for name, numbers in (("subdivide", {"levels": 1}), ("triangulate", {}), ("flip", {})):
         after = by_name(name)(marked, **numbers).mesh
         at = spot_of(after, "here")
@@ -111,7 +112,7 @@ def test_extents_and_landmarks(doc: Document) -> None:
     more, other = edits.with_mesh(doc, box((200, 0, 0), (210, 10, 10)), "other")
     assert sized(more, wide, {}).mm == pytest.approx(210)
     assert sized(with_item(more, other, guide=True), wide, {}).mm == pytest.approx(100)
-    doc, end = end_at(doc, id_, vertex_at(BOX, 0, 0, 40))
+    doc, end = end_at(doc, id_, Spot((vertex_at(BOX, 0, 0, 40),)))
     places = {"tip": np.array([0.0, 0, 50])}
     doc, up = with_distance(doc, SizeEnd(landmark="tip"), end, None, places)
     assert up.mm == pytest.approx(10)
@@ -144,10 +145,10 @@ def test_numbers_and_names_without_meaning_are_refused(doc: Document) -> None:
 
 def test_landmarks_are_tied_to_vertices(doc: Document) -> None:
     id_ = doc.meshes[0].id
-    tied = tied_to(doc, id_, vertex_at(BOX, 0, 0, 40), "tip")
+    tied = tied_to(doc, id_, Spot((vertex_at(BOX, 0, 0, 40),)), "tip")
     ((mesh, name, place),) = ties_of(tied)
     assert (mesh, name, place.tolist()) == (id_, "tip", [0, 0, 40])
-    again = tied_to(tied, id_, vertex_at(BOX, 100, 0, 40), "tip")
+    again = tied_to(tied, id_, Spot((vertex_at(BOX, 100, 0, 40),)), "tip")
     assert ties_of(again)[0][2].tolist() == [100, 0, 40]
     renamed = registering.renamed_landmark(tied, "tip", "end")
     assert ties_of(renamed)[0][1] == "end"
@@ -194,3 +195,26 @@ def test_the_schema_defines_everything_once() -> None:
 
     text = files("dimetron.document").joinpath("project.schema.json").read_text("utf-8")
     json.loads(text, object_pairs_hook=once)
+
+
+def test_a_place_on_a_face_goes_along_with_its_corners() -> None:
+    top = int(np.flatnonzero(BOX.face_normals[:, 2] > 0.9)[0])
+    at = np.array([30.0, 20.0, 40.0])
+    spot = spot_on(BOX, top, at)
+    assert spot.place(BOX.positions) == pytest.approx(at) and sum(spot.shares) == pytest.approx(1)
+    mesh = with_spot(BOX, "here", spot)
+    assert spot_of(from_ply(to_ply(mesh)), "here") == pytest.approx(at)
+    assert spot_of(mesh.with_positions(mesh.positions * 2), "here") == pytest.approx(2 * at)
+    assert spot_of(by_name("radial")(mesh, copies=3).mesh, "here") == pytest.approx(at)
+    outside = spot_on(BOX, top, at + np.array([0, 500, 0]))
+    assert outside.place(BOX.positions)[1] == pytest.approx(60)
+    # Where a corner is gone it is what the others have of it.
+    kept = marked(mesh, "here")
+    assert kept is not None and len(kept.vertices) == 3
+    values = mesh.layers["spot:here"].values.copy()
+    values[kept.vertices[0]] = 0
+    less = mesh.with_layer("spot:here", mesh.layers["spot:here"].with_values(values))
+    rest = marked(less, "here")
+    assert rest is not None and sum(rest.shares) == pytest.approx(1) and len(rest.vertices) == 2
+    damaged = mesh.with_layer("spot:here", Layer(On.VERTEX, values, 0.0, ("x", "nan")))
+    assert marked(damaged, "here") is None

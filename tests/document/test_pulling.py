@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from dimetron.document import edits
+from dimetron.document.following import followed, with_followed
 from dimetron.document.model import Document, Drawing, Smoothing, with_item
 from dimetron.document.pulling import pull_of
 from dimetron.fit.miss import Drawn
@@ -15,6 +16,8 @@ from dimetron.geometry.placement import Placement
 from dimetron.geometry.views import View
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.layers import MASK, Layer, On
+from dimetron.mesh.operation import by_name
+from dimetron.mesh.ply import from_ply, to_ply
 from dimetron.mesh.primitives import box
 from dimetron.mesh.select import Kind, Selection, none
 
@@ -74,3 +77,38 @@ def test_nothing_to_pull_or_to_pull_to_is_said(doc: Document) -> None:
         pull_of(Document(), (), WHOLE, DRAWN)
     with pytest.raises(MeshError, match="nothing to pull to"):
         pull_of(doc, (), WHOLE, ())
+
+
+def test_a_part_follows_one_drawing_where_they_disagree(doc: Document) -> None:
+    a = doc.meshes[0].id
+    other = Drawing("s", "side", View.RIGHT, "s", Placement(1.0, (0.0, 0.0), (0.0, 0.0)))
+    # The front says 10 mm tall, the side 12.
+    tall = [np.array([[0.0, 0], [9, 0], [9, h], [0, h]]) for h in (10, 12)]
+    drawn = ((DRAWING, Drawn([tall[0]])), (other, Drawn([tall[1]])))
+    alone = replace(doc, meshes=doc.meshes[:1])
+
+    def top(of: Document) -> float:
+        pull = pull_of(of, (), WHOLE, drawn)
+        return float(pull.run(lambda share: None).places[0][:, 2].max())
+
+    every = np.arange(8, dtype=np.int32)
+    front, side = (top(with_followed(alone, a, every, one)) for one in ("d", "s"))
+    assert front + 0.2 < top(alone) < side - 0.2
+    smooth = with_item(with_followed(alone, a, every, "d"), a, smooth=Smoothing(view=1))
+    both = with_item(alone, a, smooth=Smoothing(view=1))
+    assert top(smooth) < top(both)
+
+
+def test_who_follows_what_is_kept_with_the_mesh_and_can_be_taken_back(doc: Document) -> None:
+    a = doc.meshes[0].id
+    some = np.array([1, 2], np.int32)
+    one = with_followed(doc, a, some, "d")
+    two = with_followed(one, a, np.array([2, 5], np.int32), "s")
+    mesh = two.mesh(a).mesh
+    assert followed(mesh, ["d", "s"]).tolist() == [-1, 0, 1, -1, -1, 1, -1, -1]
+    assert followed(mesh, ["s"]).tolist() == [-1, -1, 0, -1, -1, 0, -1, -1], "d is not there"
+    finer = by_name("triangulate")(from_ply(to_ply(mesh))).mesh
+    assert followed(finer, ["d", "s"]).tolist() == followed(mesh, ["d", "s"]).tolist()
+    back = with_followed(two, a, np.arange(8, dtype=np.int32), "")
+    assert "follows" not in back.mesh(a).mesh.layers
+    assert followed(back.mesh(a).mesh, ["d"]).tolist() == [-1] * 8

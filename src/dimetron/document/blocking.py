@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from dimetron.document.fitting import Fit, fit_of, inked, named, openings_in, pierced
+from dimetron.document.fitting import Fit, Held, inked, named, openings_in, pierced
 from dimetron.document.model import Document, Drawing
 from dimetron.document.pictures import pyramid_of
 from dimetron.fit.miss import Drawn
-from dimetron.fit.modelled import modelled
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
@@ -88,9 +87,6 @@ def quad_size(seen: Sequence[Seen]) -> float:
 
 
 def fit_of_block(mesh: Mesh, outlines: Sequence[Outlined]) -> list[Fit]:
-    """How far a mesh's outline lies from each drawing's. Raises MeshError."""
-    found = []
-    for one in outlines:
-        drawn = Drawn(one.seen.loops, one.pierced)
-        found.append(fit_of(one.drawing, drawn, modelled([mesh], one.drawing.view)))
-    return found
+    """How far a mesh's outline lies from each drawing's."""
+    held = Held([mesh])
+    return [held.against(one.drawing, Drawn(one.seen.loops, one.pierced)) for one in outlines]

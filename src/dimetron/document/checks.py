@@ -20,8 +20,8 @@ from dimetron.document.model import (
 )
 from dimetron.document.names import plain_name
 from dimetron.geometry.views import AXIS_NAMES, AnyView
-from dimetron.mesh.arrays import Floats, Ints
-from dimetron.mesh.spots import PREFIX, marked, spot_of, spots_of, with_spot, without_spot
+from dimetron.mesh.arrays import Floats
+from dimetron.mesh.spots import PREFIX, Spot, marked, spot_of, spots_of, with_spot, without_spot
 
 #: Where landmarks lie, as far as that is known.
 Places = Mapping[str, Floats]
@@ -83,15 +83,15 @@ def _end(doc: Document, end: SizeEnd, landmarks: Places) -> Floats | None:
 
 
 def _place(item: MeshObject, key: str) -> Floats | None:
-    """Where a marked vertex is seen: of a cage where its surface has it."""
+    """Where a marked place is seen: of a cage where its surface has it."""
     return spot_of(item.mesh, key, seen(item).positions)
 
 
-def end_at(doc: Document, mesh: str, vertex: int) -> tuple[Document, SizeEnd]:
-    """A vertex of a mesh as an end, and the project in which it is marked. Raises KeyError."""
+def end_at(doc: Document, mesh: str, spot: Spot) -> tuple[Document, SizeEnd]:
+    """A place on a mesh as an end, and the project in which it is marked. Raises KeyError."""
     key = new_id()
     item = doc.mesh(mesh)
-    return with_item(doc, mesh, mesh=with_spot(item.mesh, key, vertex)), SizeEnd(mesh, key)
+    return with_item(doc, mesh, mesh=with_spot(item.mesh, key, spot)), SizeEnd(mesh, key)
 
 
 def with_distance(
@@ -153,14 +153,14 @@ def without_size(doc: Document, id_: str) -> Document:
 _TIED = "landmark:"
 
 
-def tied_to(doc: Document, mesh: str, vertex: int, landmark: str) -> Document:
-    """With a vertex of a mesh tied to a landmark. Raises KeyError."""
+def tied_to(doc: Document, mesh: str, spot: Spot, landmark: str) -> Document:
+    """With a place on a mesh tied to a landmark. Raises KeyError."""
     item = doc.mesh(mesh)
-    return with_item(doc, mesh, mesh=with_spot(item.mesh, _TIED + landmark, vertex))
+    return with_item(doc, mesh, mesh=with_spot(item.mesh, _TIED + landmark, spot))
 
 
-def marked_vertices(doc: Document, mesh: str, landmark: str) -> Ints:
-    """The vertices of a mesh that are tied to a landmark. Raises KeyError."""
+def tied_spot(doc: Document, mesh: str, landmark: str) -> Spot | None:
+    """The place on a mesh that is tied to a landmark, if any is. Raises KeyError."""
     return marked(doc.mesh(mesh).mesh, _TIED + landmark)
 
 

@@ -10,12 +10,14 @@ import numpy as np
 from dimetron.document.model import Document, Drawing, MeshObject
 from dimetron.document.outline import Outline, outlines_of, polygons, whole_paths
 from dimetron.document.pictures import pyramid_of
+from dimetron.fit.inner import InnerMiss, inner_missed
 from dimetron.fit.miss import FINE, Drawn, Miss, missed
 from dimetron.fit.modelled import Modelled, modelled
 from dimetron.geometry.views import AnyView
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.seen_lines import Together, inner_lines
 from dimetron.mesh.smooth_surface import surface_of
 from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.within import counter
@@ -31,12 +33,14 @@ _SAME_LINE = 1 - 1e-9
 @dataclass(frozen=True, slots=True, eq=False)
 class Fit:
     """A drawing, and how far what is modelled misses it: None where that cannot be told, for the
-    reason in ``problem``. at (3,): of the meshes, where they lie farthest from what is drawn."""
+    reason in ``problem``. at (3,): of the meshes, where they lie farthest from what is drawn.
+    inner: how far their inner lines lie off, where that was asked and can be told."""
 
     drawing: Drawing
     miss: Miss | None = None
     at: Floats | None = None
     problem: str = ""
+    inner: InnerMiss | None = None
 
 
 def missed_most(fits: Sequence[Fit]) -> tuple[Fit, Miss] | None:
@@ -139,30 +143,61 @@ def pierced(loops: Sequence[Floats], openings: Sequence[Floats]) -> list[Floats]
 
 def fits(doc: Document) -> tuple[Fit, ...]:
     """How far the meshes that are shown miss each drawing. Raises PictureError."""
-    meshes = shown_meshes(doc)
-    outlines: dict[AnyView, Modelled] = {}
-    found = []
-    for drawing in compared(doc):
-        if drawing.view not in outlines:
-            outlines[drawing.view] = modelled(meshes, drawing.view)
-        pyramid = pyramid_of(doc, drawing)
+    held = Held(shown_meshes(doc))
+    return tuple(held.against(drawing, _shown_by(doc, drawing)) for drawing in compared(doc))
+
+
+def _shown_by(doc: Document, drawing: Drawing) -> Drawn | str:
+    """What a drawing shows; or why that is not known."""
+    pyramid = pyramid_of(doc, drawing)
+    if pyramid is None:
+        return f"{drawing.name}: its picture is missing; bring it in again."
+    try:
+        return drawn_of(doc, drawing, lambda: inked(pyramid))
+    except (OutlineError, MeshError) as error:
+        return named(drawing, error)
+
+
+class Held:
+    """Meshes to be held against drawings; of each view the outline is worked out once."""
+
+    def __init__(self, meshes: Sequence[Mesh], fine: int = FINE) -> None:
+        self.meshes, self._fine = meshes, fine
+        self._outlines: dict[AnyView, Modelled] = {}
+        self._together = Together(meshes)
+
+    def outline(self, view: AnyView) -> Modelled:
+        """What is modelled as a view shows it."""
+        if view not in self._outlines:
+            self._outlines[view] = modelled(self.meshes, view)
+        return self._outlines[view]
+
+    def against(
+        self, drawing: Drawing, drawn: Drawn | str, lines: Sequence[Floats] | None = None
+    ) -> Fit:
+        """How far they miss a drawing; drawn: what it shows, or why that is not known; lines
+        (n, 2): all of its lines in its view's plane, where inner ones are wanted."""
+        if isinstance(drawn, str):
+            return Fit(drawing, problem=drawn)
+        outline = self.outline(drawing.view)
         try:
-            if pyramid is None:
-                raise OutlineError(f"{drawing.name}: its picture is missing; bring it in again.")
-            drawn = drawn_of(doc, drawing, lambda p=pyramid: inked(p))  # type: ignore[misc]
-            found.append(fit_of(drawing, drawn, outlines[drawing.view]))
-        except (OutlineError, MeshError) as error:
-            found.append(Fit(drawing, problem=named(drawing, error)))
-    return tuple(found)
+            miss = missed(outline.loops, drawn, self._fine)
+        except MeshError as error:
+            return Fit(drawing, problem=named(drawing, error))
+        inner = None if lines is None else self._inner(drawing, drawn, lines)
+        return Fit(drawing, miss, outline.in_space(miss.at[None])[0], inner=inner)
+
+    def _inner(self, drawing: Drawing, drawn: Drawn, lines: Sequence[Floats]) -> InnerMiss | None:
+        view = drawing.view
+        seen_ones = [view.to_plane(line) for line in inner_lines(self._together, view)]
+        try:
+            return inner_missed(seen_ones, lines, drawn)
+        except MeshError:
+            # There is nothing to tell: the outline's figures stand alone.
+            return None
 
 
 def named(drawing: Drawing, error: Exception) -> str:
     """What is wrong, with the name of the drawing it is about."""
     words = str(error)
     return words if words.startswith(drawing.name) else f"{drawing.name}: {words}"
-
-
-def fit_of(drawing: Drawing, drawn: Drawn, outline: Modelled, fine: int = FINE) -> Fit:
-    """How far an outline misses a drawing. Raises MeshError."""
-    miss = missed(outline.loops, drawn, fine)
-    return Fit(drawing, miss, outline.in_space(miss.at[None])[0])

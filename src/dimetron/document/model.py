@@ -173,7 +173,7 @@ class MeshObject:
 
 @dataclass(frozen=True, slots=True)
 class SizeEnd:
-    """A marked vertex of a mesh, by its ids, or a landmark by its name."""
+    """A marked place of a mesh, by its ids, or a landmark by its name."""
 
     mesh: str = ""
     spot: str = ""

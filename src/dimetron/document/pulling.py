@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dimetron.document.fitting import counts, seen
+from dimetron.document.following import followed
 from dimetron.document.model import Document, Drawing, MeshObject, with_item
 from dimetron.document.registering import trust_of
 from dimetron.fit.miss import Drawn
@@ -74,13 +75,14 @@ def pull_of(
     if not drawn:
         raise MeshError("There is nothing to pull to; place a drawing that encloses something.")
     selected = part if len(chosen) == 1 and part.kind is not Kind.WHOLE else None
-    parts = tuple(_part(item, selected) for item in items)
+    ids = [d.id for d, _ in drawn]
+    parts = tuple(_part(item, selected, ids) for item in items)
     others = tuple(seen(item) for item in modelled if item not in items)
     wanted = tuple(Wanted(d.view, one, trust_of(doc, d.id)) for d, one in drawn)
     return Pull(items, parts, others, wanted)
 
 
-def _part(item: MeshObject, selected: Selection | None) -> Part:
+def _part(item: MeshObject, selected: Selection | None, drawings: Sequence[str]) -> Part:
     smooth = item.smooth
     levels = 0 if smooth.shown == "cage" else smooth.view
     free = np.ones(len(item.mesh.positions))
@@ -91,4 +93,4 @@ def _part(item: MeshObject, selected: Selection | None) -> Part:
         only = np.zeros(len(free))
         only[kept] = 1.0
         free *= only
-    return Part(item.mesh, levels, free, item.even)
+    return Part(item.mesh, levels, free, item.even, followed(item.mesh, drawings))

@@ -35,18 +35,21 @@ _ROUNDS = 6
 _ON = 1e-6
 #: How much the outline counts against smoothness, and staying where it is against both.
 _OUTLINE, _STAY = 1.0, 1e-7
+#: A step that turns faces over is halved so often before it is given up.
+_HALVINGS = 8
 
 
 @dataclass(frozen=True, eq=False)
 class Part:
     """A mesh to be pulled: the cage of its surface, so many levels deep, or itself. free (n,): how
     freely each vertex moves, 0 not at all to 1; even: axes across which it stays the same on both
-    sides."""
+    sides; follows (n,): the number of the one thing wanted that each vertex follows, -1 for all."""
 
     mesh: Mesh
     levels: int = 0
     free: Floats | None = None
     even: tuple[str, ...] = ()
+    follows: Ints | None = None
 
     def seen(self, positions: Floats) -> Mesh:
         """What is seen of it when its vertices are elsewhere."""
@@ -100,10 +103,6 @@ def unturned(before: Mesh, after: Floats) -> float:
     return 0.0
 
 
-#: A step that turns faces over is halved so often before it is given up.
-_HALVINGS = 8
-
-
 @dataclass(frozen=True, eq=False)
 class _Off:
     """Of each vertex that is seen how far (n, 3) it is off, and how much that counts along each
@@ -120,7 +119,8 @@ def _offs(
     ends = np.cumsum([len(mesh.positions) for mesh in meshes])
     by, weights = np.zeros((int(ends[-1]), 3)), np.zeros((int(ends[-1]), 3))
     outlines: dict[AnyView, Modelled] = {}
-    for one in wanted:
+    every = np.ones(len(by) - sum(system.seen_count for system in systems))
+    for number, one in enumerate(wanted):
         if one.view not in outlines:
             outlines[one.view] = modelled(meshes, one.view)
         outline = outlines[one.view]
@@ -128,7 +128,8 @@ def _offs(
             continue
         vertices, off = _along(outline, one.drawn)
         ways = np.stack([one.view.directions.right, one.view.directions.up])
-        counts = one.trust * (ways**2).sum(axis=0)
+        follow = np.concatenate([*(system.following(number) for system in systems), every])
+        counts = one.trust * (ways**2).sum(axis=0) * follow[vertices, None]
         by[vertices] += (off @ ways) * counts
         weights[vertices] += counts
     by /= np.maximum(weights, 1e-12)
@@ -201,6 +202,19 @@ class _System:
             self._solvers.append(
                 splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options=how).solve
             )
+
+    @property
+    def seen_count(self) -> int:
+        """Of how many vertices it is seen."""
+        return int(self._surface.shape[0] if self._surface is not None else len(self._freely))
+
+    def following(self, number: int) -> Floats:
+        """(m,) how much each vertex that is seen goes by what is wanted under a number, 0 to 1."""
+        follows = self._part.follows
+        if follows is None:
+            return np.ones(self.seen_count)
+        cage = ((follows < 0) | (follows == number)).astype(np.float64)
+        return cage if self._surface is None else np.asarray(self._surface @ cage)
 
     def _seen(self, cage: csr_matrix) -> csr_matrix:
         return cage if self._surface is None else self._surface @ cage

@@ -16,8 +16,9 @@ from dimetron.geometry.views import AnyView
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.crossing import crossing
 from dimetron.mesh.joined import joined
+from dimetron.mesh.layers import CREASE, layers
 from dimetron.mesh.mesh import Mesh
-from dimetron.mesh.outline import SHARP_DEG, feature_edges
+from dimetron.mesh.outline import SHARP_DEG, feature_edges, sharp_edges
 from dimetron.mesh.rays import first_met
 
 #: Places along lines at which it is asked whether they are hidden, along the larger extent; how
@@ -31,7 +32,7 @@ class Together:
     """Meshes as they are seen together; what no view changes is worked out once."""
 
     def __init__(self, meshes: Sequence[Mesh]) -> None:
-        shown = [Mesh(m.positions, m.topology) for m in meshes if m.topology.face_count]
+        shown = [_bare(mesh) for mesh in meshes if mesh.topology.face_count]
         self.mesh = joined(shown) if shown else None
 
     @cached_property
@@ -42,13 +43,29 @@ class Together:
         )
 
 
+def _bare(mesh: Mesh) -> Mesh:
+    """With nothing but its creases."""
+    kept = {CREASE: mesh.layers[CREASE]} if CREASE in mesh.layers else {}
+    return Mesh(mesh.positions, mesh.topology, layers(**kept))
+
+
 def seen_lines(meshes: Together, view: AnyView, sharp_deg: float = SHARP_DEG) -> list[Floats]:
     """(n, 3) polylines of what is seen."""
     whole = meshes.mesh
     if whole is None:
         return []
+    return _seen(meshes, view, whole, feature_edges(whole, view.directions.forward, sharp_deg))
+
+
+def inner_lines(meshes: Together, view: AnyView, sharp_deg: float = SHARP_DEG) -> list[Floats]:
+    """(n, 3) polylines of what is seen of creases, borders, sharp edges, and of lines in which
+    meshes run through each other: all but outlines of what is round."""
+    whole = meshes.mesh
+    return [] if whole is None else _seen(meshes, view, whole, sharp_edges(whole, sharp_deg))
+
+
+def _seen(meshes: Together, view: AnyView, whole: Mesh, edges: Ints) -> list[Floats]:
     size = float(np.ptp(whole.bounds, axis=0).max())
-    edges = feature_edges(whole, view.directions.forward, sharp_deg)
     drawn = whole.positions[whole.topology.edges[edges]]
     ends = np.concatenate([drawn, meshes.crossings])
     ends = ends[np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) > 1e-9 * size]

@@ -15,6 +15,9 @@ _AT_ONCE = 1 << 15
 def triangulated(positions: Floats, topology: Topology) -> Ints:
     """(t, 3) vertex triples in face order; a face of k corners takes k - 2 of them."""
     first = topology.first_triangle
+    if len(topology.corners) == 3 * topology.face_count:
+        # They are triangles already.
+        return topology.corners.reshape(-1, 3).astype(np.int32)
     out = np.empty((int(first[-1]), 3), np.int32)
     _fill(out, first, positions, topology, np.arange(topology.face_count))
     return out

@@ -12,9 +12,10 @@ from dimetron.imaging.ink import Darkness, drawn, ink_level
 from dimetron.imaging.pyramid import Pyramid
 from dimetron.imaging.shape import without_specks
 from dimetron.outlines.corners import Run, with_corners
-from dimetron.outlines.edges import refined, slopes_of
+from dimetron.outlines.edges import edges, refined, slopes_of
 from dimetron.outlines.fit import fitted
 from dimetron.outlines.ink import Inked, Mask, inked_of, seen
+from dimetron.outlines.middles import middles
 from dimetron.outlines.part import part_of
 from dimetron.outlines.path import Floats, OutlineError, Path, mapped, unit
 from dimetron.outlines.smoothing import smoothed
@@ -62,21 +63,43 @@ def read_silhouette(
     pyramid: Pyramid, miss: float = _MISS, within: Floats | None = None
 ) -> Silhouette:
     """The same, and how wide its lines are. Raises OutlineError."""
-    level = 0
-    while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
-        level += 1
-    image = pyramid.levels[level]
-    dark = drawn(image, pyramid.medium)
-    threshold = ink_level(dark, pyramid.medium)
-    scale = np.diag(np.array(pyramid.size_px) / image.size)
+    dark, threshold, scale = _at_work(pyramid)
     areas = pyramid.medium.kind.areas
-    step = pyramid.size_px[0] / image.size[0]
+    step = float(scale[0, 0])
     corner = np.zeros(2)
     if within is not None:
         dark, corner = part_of(dark, within @ np.linalg.inv(scale))
     found = silhouette_of(dark, threshold, areas, miss / step)
     paths = tuple(mapped(path, scale, scale @ corner) for path in found.paths)
     return Silhouette(paths, found.pen * step)
+
+
+def _at_work(pyramid: Pyramid) -> tuple[Darkness, float, Floats]:
+    """How dark a picture is, as fine as it is read; from where on that is ink; and (2, 2) from its
+    pixels to the picture's."""
+    level = 0
+    while max(pyramid.levels[level].size) > _WORK_PX and level + 1 < len(pyramid.levels):
+        level += 1
+    image = pyramid.levels[level]
+    dark = drawn(image, pyramid.medium)
+    return dark, ink_level(dark, pyramid.medium), np.diag(np.array(pyramid.size_px) / image.size)
+
+
+def strokes(pyramid: Pyramid) -> list[Floats]:
+    """Lines (n, 2) in a picture's pixels: the middles of all that are drawn, and the edges of
+    filled areas; closed ones end where they begin."""
+    dark, threshold, scale = _at_work(pyramid)
+    ink = without_specks(dark > threshold)
+    if not ink.any():
+        return []
+    read = inked_of(np.where(ink, dark, np.float32(0.0)), threshold, "auto")
+    runs = [run for area in edges(read) for run in area]
+    if read.thin.any():
+        runs += middles(read)
+    return [
+        (np.concatenate([run.points, run.points[:1]]) if run.closed else run.points) @ scale
+        for run in runs
+    ]
 
 
 def silhouette_of(dark: Darkness, level: float, areas: bool, miss: float = _MISS) -> Silhouette:

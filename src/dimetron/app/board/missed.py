@@ -20,6 +20,8 @@ from dimetron.render.overlays import Corner, Label, Legend, Marks, Overlay, Segm
 _APART_PX, _LEAST_PX = 4.0, 0.75
 #: The colours of what stands out and of what falls short.
 OVER, SHORT = "selection", "warning"
+#: That of lines within the outline, which are only off.
+INNER = "accent"
 
 
 def missed_on(
@@ -52,6 +54,7 @@ def miss_marks(
         if one.miss is not None and scale is not None:
             marks += _whiskers(one, one.miss, times, scale)
             marks += _worst(one, one.miss, unit)
+            marks += _inner(one, times, scale)
     for view in dict.fromkeys(one.drawing.view for one in fits):
         marks.append(_figures([o for o in fits if o.drawing.view == view], unit, view))
     return marks
@@ -83,6 +86,18 @@ def _whiskers(one: Fit, miss: Miss, times: float, scale: float) -> list[Overlay]
         for rows, role in ((over, OVER), (~over, SHORT))
         if rows.any()
     ]
+
+
+def _inner(one: Fit, times: float, scale: float) -> list[Overlay]:
+    """Whiskers of the lines within the outline, from what is drawn to what is modelled."""
+    inner = one.inner
+    if inner is None or one.miss is None:
+        return []
+    off = Off(inner.places, inner.nearest, inner.off, inner.weights)
+    size = one.miss.of.size
+    ends, _ = _drawn_out(off, inner.nearest, inner.places, times, scale, size)
+    space = one.drawing.view.to_world(ends.reshape(-1, 2)).reshape(-1, 2, 3)
+    return [Segments(space, INNER, 1.0, only=one.drawing.view)] if len(ends) else []
 
 
 def _drawn_out(

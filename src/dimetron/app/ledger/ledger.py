@@ -74,6 +74,11 @@ class Ledger(QWidget):
 
     # What pages ask for.
 
+    @property
+    def row(self) -> str | None:
+        """The key of the row gone to on the page that is shown; None if none is."""
+        return self.tables[self.page].current_key
+
     def light(self, landmark: str) -> None:
         """Light up a landmark's marks in the panes."""
         self.chosen.emit(landmark)
@@ -234,9 +239,8 @@ class Ledger(QWidget):
 
     def remove_row(self) -> None:
         """Remove what the row gone to is of."""
-        key = self.tables[self.page].current_key
-        if self._shown.remove is not None and key is not None:
-            self._shown.remove(self, key)
+        if self._shown.remove is not None and self.row is not None:
+            self._shown.remove(self, self.row)
 
     def _copy(self) -> None:
         count = self.tables[self.page].copy()

@@ -28,6 +28,10 @@ class Place(Protocol):
     @property
     def fitting(self) -> Fitting: ...
 
+    @property
+    def row(self) -> str | None:
+        """The key of the row gone to; None if none is."""
+
     def light(self, landmark: str) -> None:
         """Light up a landmark's marks in the panes."""
 

@@ -82,6 +82,8 @@ class LedgerTable(QTableWidget):
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.itemChanged.connect(self._changed)
         self.currentItemChanged.connect(self._went_to)
+        self.itemClicked.connect(self._clicked)
+        self._just_gone = False
 
     def fill(self, rows: Sequence[Row]) -> None:
         """Show these rows; what is the same stays as it is."""
@@ -126,7 +128,15 @@ class LedgerTable(QTableWidget):
 
     def _went_to(self, now: QTableWidgetItem | None, before: QTableWidgetItem | None) -> None:
         key = self.key_of(now.row()) if now is not None else None
+        self._just_gone = True
         if key is not None:
+            self.chosen.emit(key)
+
+    def _clicked(self, cell: QTableWidgetItem) -> None:
+        """A click goes to the row it is in already, too: something else may be chosen by now."""
+        key, gone = self.key_of(cell.row()), self._just_gone
+        self._just_gone = False
+        if key is not None and not gone:
             self.chosen.emit(key)
 
     def choose(self, row: int | None) -> None:

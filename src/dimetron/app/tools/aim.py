@@ -16,6 +16,7 @@ from dimetron.geometry.segments import nearest_on
 from dimetron.mesh import pick, select
 from dimetron.mesh.arrays import Floats, Ints, Mask
 from dimetron.mesh.select import Kind
+from dimetron.mesh.spots import Spot, spot_on
 
 
 def in_reach(doc: Document, item: Item) -> bool:
@@ -125,6 +126,17 @@ def vertex_at(bench: Shaping, event: BoardEvent) -> tuple[MeshObject, PartHit] |
         if part is not None:
             return item, part
     return None
+
+
+def spot_at(bench: Shaping, event: BoardEvent) -> tuple[MeshObject, Spot, Floats] | None:
+    """The vertex under the pointer, else the place on the surface; and where that is (3,)."""
+    vertex = vertex_at(bench, event)
+    if vertex is not None:
+        return vertex[0], Spot((vertex[1].part,)), vertex[1].point
+    hit = mesh_at(bench.document, event)
+    if hit is None:
+        return None
+    return hit.item, spot_on(hit.item.mesh, hit.face, hit.point), hit.point
 
 
 def parts_near(

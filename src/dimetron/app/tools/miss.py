@@ -66,8 +66,10 @@ class HoldAgainst(Shape):
         fitting = self.bench.fitting
         hint = "Draw the miss along the outlines, in every flat pane"
         colours = "Colour the meshes in 3D by what their outlines are off nearby"
+        inner = "Hold creases, borders and sharp edges against the nearest drawn lines, too"
         return (
             Switch("Live miss", fitting.shown, fitting.show, hint),
+            Switch("Inner lines", fitting.inner, fitting.compare_inner, inner),
             Switch("Colours in 3D", fitting.coloured, fitting.colour, colours),
         )
 
@@ -99,6 +101,13 @@ def summary(fits: Sequence[Fit], unit: Unit) -> str:
         words.append(
             f"{format_length(mean, unit)} off on average, at most "
             f"{format_length(miss.largest, unit)} {way} in {worst.drawing.view.title}."
+        )
+    inner = [one.inner for one in fits if one.inner is not None]
+    if inner:
+        mean = sum(one.mean for one in inner) / len(inner)
+        most = max(one.largest for one in inner)
+        words.append(
+            f"Inner lines {format_length(mean, unit)} off, at most {format_length(most, unit)}."
         )
     words += [one.problem for one in fits if one.problem]
     return " ".join(words)

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from dimetron.app.kit.instrument import Action, Field, Option
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.miss import HoldAgainst, summary
 from dimetron.document.fitting import Fit, compared
+from dimetron.document.following import followed, with_followed
 from dimetron.document.model import Document
 from dimetron.document.pulling import Pulled, pull_of
 from dimetron.fit.miss import Drawn
 from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.select import Kind, vertices_of
 
 
 class PullToDrawings(HoldAgainst):
@@ -106,7 +110,31 @@ class PullToDrawings(HoldAgainst):
         return (Field("How far", now, enter, "percent", hint, slide=(0.0, most), sliding=enter),)
 
     def options(self) -> Sequence[Option]:
-        return () if self._ready is not None else super().options()
+        if self._ready is not None:
+            return ()
+        follow = self._follow_option()
+        return [*super().options(), *([follow] if follow is not None else [])]
+
+    def _follow_option(self) -> Option | None:
+        """Which drawing what is selected of the chosen mesh follows, or all of it."""
+        item, drawings = self.bench.chosen_mesh, compared(self.bench.committed)
+        if item is None or len(drawings) < 2:
+            return None
+        part = self.bench.part
+        whole = part.kind is Kind.WHOLE or not len(part.indices)
+        every = np.arange(len(item.mesh.positions))
+        vertices = every if whole else vertices_of(item.mesh, part.kind, part.indices)
+        now = np.unique(followed(item.mesh, [d.id for d in drawings])[vertices])
+        names = [("", "all drawings"), *((d.id, d.name) for d in drawings)]
+        value = names[int(now[0]) + 1][0] if len(now) == 1 else "several"
+
+        def choose(drawing: str) -> None:
+            doc = with_followed(self.bench.committed, item.id, vertices, drawing)
+            self.bench.commit(doc, f"Follow {dict(names)[drawing]}")
+            self.bench.refresh()
+
+        what = f"{item.name} follows" if whole else "What is selected follows"
+        return Option(what, tuple(names), value, choose, listed=True)
 
     def actions(self) -> Sequence[Action]:
         pulled = self._ready

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -23,23 +24,33 @@ from dimetron.document.checks import (
 from dimetron.document.model import Document, SizeCheck, SizeEnd
 from dimetron.geometry.units import format_length
 from dimetron.mesh.arrays import Floats
+from dimetron.mesh.spots import Spot
 from dimetron.render.overlays import Marks, Overlay
 
 _WHAT = (("points", "two points"), ("0", "width"), ("1", "depth"), ("2", "height"))
 _ALONG = (("straight", "straight"), ("0", "X"), ("1", "Y"), ("2", "Z"))
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _End:
+    """Where an end of a distance is (3,): of a landmark, or on a mesh."""
+
+    place: Floats
+    landmark: str = ""
+    mesh: str = ""
+    spot: Spot | None = None
+
+
 class SizeCheckTool(Tool):
     """Click two points of meshes, or landmarks; or check how wide, deep or tall a mesh is."""
 
     name, title, icon = "size-check", "Size check", "ruler-measure"
-    hint = "Click a vertex or a landmark, then another one; then type how far apart they are to be."
+    hint = "Click a place on a mesh or a landmark, then another; type how far apart they are to be."
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._what, self._along = "points", "straight"
-        #: The first end: a mesh and its vertex, or a landmark; and where it is.
-        self._first: tuple[str, int, str, Floats] | None = None
+        self._first: _End | None = None
         self._current = ""
 
     def press(self, event: BoardEvent) -> bool:
@@ -47,7 +58,7 @@ class SizeCheckTool(Tool):
         if found is None:
             return False
         if self._what != "points":
-            self.bench.choose((found[0],) if found[0] else ())
+            self.bench.choose((found.mesh,) if found.mesh else ())
             self.bench.refresh()
             return True
         if self._first is None:
@@ -58,23 +69,20 @@ class SizeCheckTool(Tool):
         self.bench.refresh()
         return True
 
-    def _found(self, event: BoardEvent) -> tuple[str, int, str, Floats] | None:
-        """The landmark under the pointer, else the vertex."""
+    def _found(self, event: BoardEvent) -> _End | None:
+        """The landmark under the pointer, else the vertex, else the place on the surface."""
         for name, place in self.bench.landmarks().items():
             if np.hypot(*(event.camera.project(place) - event.px)) <= REACH_PX:
-                return "", -1, name, place
-        found = aim.vertex_at(self.bench, event)
-        return None if found is None else (found[0].id, found[1].part, "", found[1].point)
+                return _End(place, name)
+        found = aim.spot_at(self.bench, event)
+        return None if found is None else _End(found[2], "", found[0].id, found[1])
 
-    def _add(
-        self, first: tuple[str, int, str, Floats], second: tuple[str, int, str, Floats]
-    ) -> None:
+    def _add(self, first: _End, second: _End) -> None:
         doc, ends = self.bench.committed, []
-        for mesh, vertex, landmark, _ in (first, second):
-            if landmark:
-                end = SizeEnd(landmark=landmark)
-            else:
-                doc, end = end_at(doc, mesh, vertex)
+        for one in (first, second):
+            end = SizeEnd(landmark=one.landmark)
+            if one.spot is not None:
+                doc, end = end_at(doc, one.mesh, one.spot)
             ends.append(end)
         axis = None if self._along == "straight" else int(self._along)
         doc, made = with_distance(doc, ends[0], ends[1], axis, self.bench.landmarks())
@@ -117,7 +125,7 @@ class SizeCheckTool(Tool):
         if check is None:
             return ()
 
-        def entered(name: str) -> object:
+        def entered(name: str) -> Callable[[float], None]:
             def enter(mm: float) -> None:
                 doc = with_size(self.bench.committed, check.id, **{name: mm})
                 self.bench.commit(doc, f"Check {check.name}")
@@ -126,8 +134,8 @@ class SizeCheckTool(Tool):
             return enter
 
         return (
-            Field("Wanted", check.mm, entered("mm"), hint="How large it is to be", first=True),  # type: ignore[arg-type]
-            Field("±", check.tolerance_mm, entered("tolerance_mm"), hint="How far off it may be"),  # type: ignore[arg-type]
+            Field("Wanted", check.mm, entered("mm"), hint="How large it is to be", first=True),
+            Field("±", check.tolerance_mm, entered("tolerance_mm"), hint="How far off it may be"),
         )
 
     def actions(self) -> Sequence[Action]:
@@ -162,5 +170,5 @@ class SizeCheckTool(Tool):
         doc = self.bench.document
         marks = [*size_marks(doc, self.bench.landmarks()), *note_marks(doc)]
         if self._first is not None:
-            marks.append(Marks(self._first[3][None], "ring", "selection"))
+            marks.append(Marks(self._first.place[None], "ring", "selection"))
         return marks

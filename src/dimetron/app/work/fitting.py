@@ -16,11 +16,11 @@ from dimetron.app.work.settings import Settings
 from dimetron.app.work.worker import Waited, Worker
 from dimetron.document.fitting import (
     Fit,
+    Held,
     Inked,
     compared,
     counts,
     drawn_of,
-    fit_of,
     inked,
     missed_most,
     named,
@@ -29,13 +29,12 @@ from dimetron.document.fitting import (
 from dimetron.document.model import Document, Drawing, MeshObject, Thing
 from dimetron.document.outline import outlines_of
 from dimetron.fit.miss import FINE, QUICK, Drawn
-from dimetron.fit.modelled import Modelled, modelled
 from dimetron.fit.spread import OffAt, among, off_at, told_to
-from dimetron.geometry.views import AnyView
 from dimetron.imaging.recipe import Recipe
-from dimetron.mesh.arrays import MeshError
+from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.outlines.path import OutlineError
+from dimetron.outlines.silhouette import strokes
 
 #: How much longer than it is a miss is drawn.
 TIMES, MOST_TIMES = 5.0, 1000.0
@@ -47,45 +46,41 @@ _LEAST_LIMIT = 0.01
 @dataclass(frozen=True, slots=True, eq=False)
 class _Asked:
     """What figures rest on: the meshes that are shown, and the drawings with what they show, or why
-    that is not known. moving: while something is dragged."""
+    that is not known, and all lines that are drawn, where inner ones are wanted. moving: while
+    something is dragged."""
 
     meshes: tuple[MeshObject, ...]
-    drawn: tuple[tuple[Drawing, Drawn | str], ...]
+    drawn: tuple[tuple[Drawing, Drawn | str, tuple[Floats, ...] | None], ...]
     moving: bool
     coloured: bool = False
 
-    def same(self, other: _Asked) -> bool:
+    __hash__ = None  # type: ignore[assignment]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and self._same(other)
+
+    def _same(self, other: _Asked) -> bool:
         return (
             (self.moving, self.coloured) == (other.moving, other.coloured)
             and len(self.meshes) == len(other.meshes)
             and len(self.drawn) == len(other.drawn)
             and all(a is b for a, b in zip(self.meshes, other.meshes, strict=True))
             and all(
-                a[0] is b[0] and a[1] is b[1] for a, b in zip(self.drawn, other.drawn, strict=True)
+                all(x is y for x, y in zip(a, b, strict=True))
+                for a, b in zip(self.drawn, other.drawn, strict=True)
             )
         )
 
     def answer(self) -> _Answer:
-        meshes = [seen(item) for item in self.meshes]
-        outlines: dict[AnyView, Modelled] = {}
+        held = Held([seen(item) for item in self.meshes], QUICK if self.moving else FINE)
         found, offs = [], []
-        for drawing, drawn in self.drawn:
-            if isinstance(drawn, str):
-                # What is still being read is no problem.
-                found.append(Fit(drawing, problem=drawn if drawn != _READING else ""))
-                continue
-            view = drawing.view
-            if view not in outlines:
-                outlines[view] = modelled(meshes, view)
-            try:
-                fine = QUICK if self.moving else FINE
-                fit = fit_of(drawing, drawn, outlines[view], fine)
-                found.append(fit)
-                if self.coloured and not self.moving and fit.miss is not None:
-                    offs.append(off_at(outlines[view], fit.miss))
-            except MeshError as error:
-                found.append(Fit(drawing, problem=named(drawing, error)))
-        return _Answer(tuple(found), _tints(self.meshes, meshes, offs) if offs else None)
+        for drawing, drawn, lines in self.drawn:
+            # What is still being read is no problem.
+            fit = Fit(drawing) if drawn == _READING else held.against(drawing, drawn, lines)
+            found.append(fit)
+            if self.coloured and not self.moving and fit.miss is not None:
+                offs.append(off_at(held.outline(drawing.view), fit.miss))
+        return _Answer(tuple(found), _tints(self.meshes, held.meshes, offs) if offs else None)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -158,6 +153,9 @@ class Fitting(QObject):
         self._drawn: dict[str, tuple[_Basis, Drawn | str]] = {}
         self._known: tuple[_Asked, _Answer] | None = None
         self._coloured = settings.flag("check/coloured", False)
+        self._inner = settings.flag("check/inner", False)
+        self._strokes: dict[Recipe, tuple[Floats, ...] | None] = {}
+        self._laid: dict[str, tuple[object, tuple[Floats, ...]]] = {}
         self._tinted: Tints | None = None
         self._shown = settings.flag("check/live", False)
         self._times = settings.number("check/times", TIMES)
@@ -202,6 +200,17 @@ class Fitting(QObject):
             self.switched.emit()
 
     @property
+    def inner(self) -> bool:
+        """Whether inner lines are compared, too."""
+        return self._inner
+
+    def compare_inner(self, on: bool) -> None:
+        if on != self._inner:
+            self._inner = on
+            self._settings.set("check/inner", on)
+            self.switched.emit()
+
+    @property
     def tints(self) -> Tints | None:
         """What colours the meshes, as far as it is known."""
         if not self._coloured:
@@ -217,7 +226,7 @@ class Fitting(QObject):
         if not asked.meshes:
             self._known = asked, _Answer(())
             return ()
-        if self._known is not None and self._known[0].same(asked):
+        if self._known is not None and self._known[0] == asked:
             return self._known[1].fits
 
         def keep(answer: _Answer) -> tuple[Fit, ...]:
@@ -226,7 +235,7 @@ class Fitting(QObject):
             self._tinted = answer.tints or self._tinted
             return answer.fits
 
-        found = self._waited.ask(_Key(asked), asked.answer, keep)
+        found = self._waited.ask(asked, asked.answer, keep)
         return self.last if found is None else found
 
     @property
@@ -247,10 +256,39 @@ class Fitting(QObject):
     def _asked(self, doc: Document) -> _Asked:
         return _Asked(
             tuple(item for item in doc.meshes if counts(doc, item)),
-            tuple((drawing, self._of(doc, drawing)) for drawing in compared(doc)),
+            tuple((d, self._of(doc, d), self._lines_of(doc, d)) for d in compared(doc)),
             self._session.previewing,
             self._coloured,
         )
+
+    def _lines_of(self, doc: Document, drawing: Drawing) -> tuple[Floats, ...] | None:
+        """All lines of a drawing in its view's plane; None while they are not wanted or known, and
+        while something is dragged."""
+        if not self._inner or self._session.previewing:
+            return None
+        recipe = doc.recipe(drawing)
+        strokes = self._strokes_of(recipe)
+        if strokes is None:
+            return None
+        basis = recipe, drawing.placement
+        known = self._laid.get(drawing.id)
+        if known is None or known[0] != basis:
+            lines = tuple(drawing.placement.to_plane(line) for line in strokes)
+            known = self._laid[drawing.id] = basis, lines
+        return known[1]
+
+    def _strokes_of(self, recipe: Recipe) -> tuple[Floats, ...] | None:
+        """All lines of a picture; None until it was read."""
+        pyramid = self._pictures.pyramids.get(recipe)
+        if recipe not in self._strokes and pyramid is not None:
+            self._strokes[recipe] = None
+
+            def done(found: list[Floats]) -> None:
+                self._strokes[recipe] = tuple(found)
+                self.ready.emit()
+
+            self._worker.run(partial(strokes, pyramid), done, lambda error: done([]))
+        return self._strokes.get(recipe)
 
     def _of(self, doc: Document, drawing: Drawing) -> Drawn | str:
         recipe = doc.recipe(drawing)
@@ -294,7 +332,8 @@ class Fitting(QObject):
     @property
     def reading(self) -> bool:
         """Whether a drawing's ink, or a figure, is still to come."""
-        return any(one is None for one in self._inked.values()) or self._waited.busy
+        waiting = (*self._inked.values(), *self._strokes.values())
+        return any(one is None for one in waiting) or self._waited.busy
 
     def _told(self, wrong: str) -> None:
         self.ready.emit()
@@ -302,19 +341,8 @@ class Fitting(QObject):
     def _forget(self, project: bool) -> None:
         if project:
             self._drawn.clear()
+            self._laid.clear()
             self._known = self._tinted = None
-
-
-class _Key:
-    """Two are equal if the same was asked for."""
-
-    def __init__(self, asked: _Asked) -> None:
-        self._asked = asked
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Key) and self._asked.same(other._asked)
-
-    __hash__ = None  # type: ignore[assignment]
 
 
 def _given(ink: Inked | str) -> Inked:

@@ -8,11 +8,26 @@ from dimetron.app.tools.miss import summary
 from dimetron.document.fitting import Fit, compared, counts
 from dimetron.geometry.units import Unit, format_area, format_length
 
+#: Behind the key of a drawing's row, that of its inner lines.
+_INNER = ":inner"
+
 
 def _rows(place: Place) -> list[Row]:
     fits = place.fitting.fits()
     most = max((one.miss.largest for one in fits if one.miss is not None), default=0.0)
-    return [_row(one, place.session.document.unit, most) for one in fits]
+    unit = place.session.document.unit
+    return [row for one in fits for row in (_row(one, unit, most), *_inner_rows(one, unit, most))]
+
+
+def _inner_rows(one: Fit, unit: Unit, most: float) -> list[Row]:
+    """A row of its own for the lines within the outline, where they are compared."""
+    inner, drawing = one.inner, one.drawing
+    if inner is None:
+        return []
+    figures = [format_length(v, unit) for v in (inner.mean, inner.p95, inner.largest)]
+    at = " · ".join(format_length(float(v), unit, suffix=False) for v in inner.at)
+    texts = (drawing.view.title, drawing.name, *figures, at, *[NONE] * 3, "inner lines")
+    return [Row(f"{drawing.id}{_INNER}", texts, share(inner.largest, most))]
 
 
 def _row(one: Fit, unit: Unit, most: float) -> Row:
@@ -44,7 +59,7 @@ def _words(place: Place) -> str:
 
 def _go_to(place: Place, id_: str) -> None:
     """The drawing is chosen; on the board the worst place of its view has a mark."""
-    place.session.choose((id_,))
+    place.session.choose((id_.removesuffix(_INNER),))
     place.fitting.show(True)
 
 

@@ -51,24 +51,28 @@ def _words(place: Place) -> str:
     return "" if any(_found(place)) else "All meshes are sound: nothing was found."
 
 
+def _of_row(place: Place, key: str | None) -> tuple[MeshObject, Finding] | None:
+    return next(((i, one) for i, one in _found(place) if _key(i, one) == key), None)
+
+
 def _go_to(place: Place, key: str) -> None:
     """Where it is becomes selected."""
-    for item, one in _found(place):
-        if _key(item, one) == key:
-            place.session.choose((item.id,))
-            place.session.select(one.where.kind, one.where.indices)
-            return
+    found = _of_row(place, key)
+    if found is not None:
+        item, one = found
+        place.session.choose((item.id,))
+        place.session.select(one.where.kind, one.where.indices)
 
 
 def _actions(place: Place) -> Sequence[Action]:
     def mend() -> None:
-        chosen, part = place.session.chosen, place.session.part
-        for item, one in _found(place):
-            same = chosen == (item.id,) and one.where.kind is part.kind
-            if one.repair and same and one.where.indices.tolist() == part.indices.tolist():
-                place.mend(one.repair, dict(one.numbers))
-                return
-        place.session.refuse("Click a row that can be mended first.")
+        key = place.row
+        found = _of_row(place, key)
+        if key is None or found is None or not found[1].repair:
+            place.session.refuse("Click a row that can be mended first.")
+            return
+        _go_to(place, key)
+        place.mend(found[1].repair, dict(found[1].numbers))
 
     hint = "Mend what the row gone to tells, with the operation it names"
     return (Action("mend", "Mend it", mend, hint, any(o.repair for _, o in _found(place))),)
