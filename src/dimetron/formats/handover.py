@@ -99,6 +99,11 @@ def handover(doc: Document, wanted: Wanted) -> Handover:
     return Handover(placed, planes, unit, up, outlines)
 
 
+def without_hidden_drawings(doc: Document) -> Document:
+    """The project with just the drawings that are shown."""
+    return replace(doc, drawings=tuple(d for d in doc.drawings if doc.visible(d)))
+
+
 def _check(wanted: Wanted) -> None:
     for kind in wanted.what:
         if kind not in WHAT:

@@ -174,7 +174,9 @@ def _label(
     width = pen.width(label.text, _LABEL_SIZE, sheet.ratio)
     w, h = sheet.size
     x = float(np.clip(at[0] + label.shift[0], 4, max(4.0, w - width - 8)))
-    y = float(np.clip(at[1] + label.shift[1], 16, max(16.0, h - 6)))
+    # What belongs to a view leaves the words at the pane's upper edge free.
+    top = 16.0 if label.only is None else _CORNER[1] + _CORNER_HEIGHT + _LABEL_SIZE + 2 * _PAD[1]
+    y = float(np.clip(at[1] + label.shift[1], top, max(top, h - 6)))
     sheet.box(
         (x - _PAD[0], y - _LABEL_SIZE - _PAD[1] + 1),
         (x + width + _PAD[0], y + _PAD[1] + 1),

@@ -12,9 +12,9 @@ from dimetron.document.fitting import fits
 from dimetron.document.model import Document
 from dimetron.document.outline import outlines_of
 from dimetron.document.reporting import in_lines, report_told
+from dimetron.formats.export import exported_files
 from dimetron.formats.folder import write_folder
-from dimetron.formats.format import writers
-from dimetron.formats.handover import ExportError, Wanted, handover
+from dimetron.formats.handover import ExportError, Wanted, without_hidden_drawings
 from dimetron.formats.kit.placed import as_csv, placed
 from dimetron.formats.kit.table import TABLE
 from dimetron.formats.kit.words import readme
@@ -78,10 +78,10 @@ def kit_of(
 
 def _written(doc: Document, what: str, how: tuple[tuple[str, str, str], ...]) -> dict[str, bytes]:
     files: dict[str, bytes] = {}
+    shown = frozenset(item.id for item in doc.meshes if doc.visible(item))
     for ending, unit, up in how:
-        write = writers()[ending].write
-        assert write is not None
-        files |= write(handover(doc, Wanted((what,), unit, up)), what, ending)
+        wanted = Wanted((what,), unit, up, shown)
+        files |= exported_files(without_hidden_drawings(doc), what, ending, wanted)
     return files
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +13,7 @@ from PIL import Image, PngImagePlugin
 from dimetron.document.edits import world_corners
 from dimetron.document.model import Document, Drawing
 from dimetron.document.pictures import picture_of
+from dimetron.formats.filenames import free_file, plain_stem
 from dimetron.formats.handover import ExportError
 from dimetron.geometry.units import MM_PER_INCH
 from dimetron.imaging.errors import PictureError
@@ -59,7 +59,7 @@ def _placed(doc: Document, drawing: Drawing, taken: set[str]) -> Placed | None:
     if drawing.placement.mirrored:
         picture = picture.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
         corners = corners[[1, 0, 3, 2]]
-    file = _free(drawing.name, taken)
+    file = free_file(plain_stem(drawing.name, "drawing"), ".png", taken)
     source = doc.source(doc.sheet(drawing.sheet).source)
     row = _row(drawing, file, picture.size, corners, source.name)
     return Placed(file, _png(picture, row, drawing), row)
@@ -95,15 +95,6 @@ def _png(picture: Image.Image, row: dict[str, Any], drawing: Drawing) -> bytes:
     dpi = MM_PER_INCH / row["mm_per_px"], MM_PER_INCH / row["mm_per_px_down"]
     picture.save(out, "PNG", dpi=dpi, pnginfo=info)
     return out.getvalue()
-
-
-def _free(name: str, taken: set[str]) -> str:
-    """A file name that any system takes, unlike others."""
-    plain = re.sub(r"[^\w-]+", "-", name, flags=re.ASCII).strip("-")[:60] or "drawing"
-    found, number = f"{plain}.png", 2
-    while found in taken:
-        found, number = f"{plain}-{number}.png", number + 1
-    return found
 
 
 def as_csv(rows: list[dict[str, Any]]) -> bytes:

@@ -136,9 +136,11 @@ def wanted(given: Given, how: ExportOptions) -> Wanted:
 def write(given: Given, how: ExportOptions) -> dict[str, bytes]:
     """See ``Way.write``. Raises ExportError, HandOffError, MeshError."""
     from dimetron.formats.export import exported_files  # only exporting needs it
+    from dimetron.formats.handover import without_hidden_drawings
 
     given.progress(0.0)
-    return exported_files(given.doc, given.stem, how.kind, wanted(given, how))
+    shown = without_hidden_drawings(given.doc)
+    return exported_files(shown, given.stem, how.kind, wanted(given, how))
 
 
 WAY = Way(

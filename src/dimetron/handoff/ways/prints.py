@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dimetron.formats.filenames import free_file, plain_stem
 from dimetron.formats.handover import exported_mesh
 from dimetron.formats.outlined import views_of
 from dimetron.formats.paper.pages import PAPERS, Page, Paper, pages
@@ -69,11 +70,12 @@ def write(given: Given, how: PrintOptions) -> dict[str, bytes]:
     if how.kind == "pdf":
         every = [page for some in found.values() for page in some]
         return {f"{given.stem}.pdf": pdf_of(every, given.stem)}
-    return {
-        f"{title.lower().replace(' ', '-')}-{number:03}.svg": svg_of(page)
-        for title, some in found.items()
-        for number, page in enumerate(some, 1)
-    }
+    files: dict[str, bytes] = {}
+    for title, some in found.items():
+        stem = plain_stem(title.lower(), "view")
+        for at, page in enumerate(some, 1):
+            files[free_file(f"{stem}-{at:03}", ".svg", files)] = svg_of(page)
+    return files
 
 
 WAY = Way(
