@@ -56,6 +56,8 @@ def test_unit_and_axis_are_told_by_what_was_meant(
     assert answer.right is (name == "")
     if name:
         assert said(answer)[name] is False
+    if kind == "obj" and how["unit"] == "cm":
+        assert said(answer)["axis"] is False, "both are told"
     if name == "unit":
         assert f"seem to be {how['unit']}" in words(answer)
 

@@ -54,6 +54,8 @@ class Parameter:
     high: float
     drag: Drag | None = None
     choices: Sequence[tuple[str, str]] = ()
+    #: Its choices unfold as a list, few as they are.
+    listed: bool = False
     #: Where on an axis, as a share of what it is done to: 0 lowest, 1 highest.
     station: bool = False
     #: Whether it has a say, by the parameters; it always has if that is not said.
@@ -136,7 +138,7 @@ def count(default: int, **given: Any) -> Any:
 
 
 def choice(default: str, choices: Sequence[tuple[str, str]], **given: Any) -> Any:
-    """One of several, each as (value, title)."""
+    """One of several, each as (value, title). given: title, hint, when, listed."""
     return _field(Sort.CHOICE, default, {"choices": choices, **given})
 
 

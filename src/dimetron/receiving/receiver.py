@@ -88,7 +88,7 @@ def received(receiver: Receiver, path: Path, size_mm: Floats | None = None) -> A
     ending = path.suffix.lower()
     if ending not in receiver.endings:
         endings = ", ".join(receiver.endings)
-        words = f"{ending or 'no ending'}: {receiver.title} reads {endings}"
+        words = f"{ending or 'no ending'}: the {receiver.title} reads {endings}"
         return Answer(receiver.name, path.name, (Finding("format", False, words),))
     try:
         mesh = _read(receiver, path)
@@ -122,13 +122,17 @@ def _placed(mesh: MeshFile, wanted: Floats | None) -> list[Finding]:
     lying = size[[0, 2, 1]]
     by = float(np.linalg.norm(size) / np.linalg.norm(wanted))
     unit = _unit_for(mesh.unit, by)
-    if _same(lying, wanted):
-        return [Finding("axis", False, f"{wrong}: it lies on its back, hand it over with the other "
-                                       "axis up")]  # fmt: skip
-    if unit and (_same(size / by, wanted) or _same(lying / by, wanted)):
+    upright = _same(size / by, wanted)
+    if not (unit or abs(by - 1) < _SAME) or not (upright or _same(lying / by, wanted)):
+        return [Finding("size", False, wrong)]
+    told = []
+    if unit:
         words = f"{wrong}: {by:.4g} times as large, its numbers seem to be {unit}"
-        return [Finding("unit", False, words)]
-    return [Finding("size", False, wrong)]
+        told.append(Finding("unit", False, words))
+    if not upright:
+        words = "it lies on its back: hand it over with the other axis up"
+        told.append(Finding("axis", False, words if unit else f"{wrong}: {words}"))
+    return told
 
 
 def _same(one: Floats, other: Floats) -> bool:

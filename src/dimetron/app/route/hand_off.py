@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtGui import QGuiApplication, QImage, QShowEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QFileDialog,
     QGridLayout,
@@ -85,7 +86,7 @@ class _InHand(Instrument):
             return ""
         head = "All as it should be." if answer.right else "Not all is as it should be."
         lines = [f"{'✓' if one.right else '✗'} {one.name}: {one.words}" for one in answer.findings]
-        return "\n".join([f"{answer.file} at {handing.receiver_title}. {head}", *lines])
+        return "\n".join([f"{answer.file} at the {handing.receiver_title}. {head}", *lines])
 
 
 class HandOff(QWidget):
@@ -128,9 +129,15 @@ class HandOff(QWidget):
         """What is shown is looked up when it is first seen: that takes a while."""
         if not self.isVisible():
             return
+        held = QApplication.focusWidget()
+        pressed = isinstance(held, QPushButton) and self.panel.isAncestorOf(held)
         for button in self._group.buttons():
             button.setChecked(button.property("way") == self.handing.way.name)
         self.panel.show_tool(_InHand(self.handing, self.ask))
+        way = self._group.checkedButton()
+        if pressed and way is not None and QApplication.focusWidget() is not held:
+            # The button that was pressed is another now; the keyboard stays here.
+            way.setFocus()
 
     def ask(self, name: str = "") -> None:
         """Choose where the way in hand, or that of a name, writes; then it does."""

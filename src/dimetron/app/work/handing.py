@@ -198,7 +198,6 @@ class Handing(QObject):
 
     def try_out(self) -> None:
         """Hand over to the receiving end, and see what arrives."""
-        self._remember()
         given, how, receiver = self._given(self._stem()), self.how(), self.receiver
         self.answer = None
 

@@ -64,7 +64,11 @@ class Numbers:
         """Choices among several."""
         return [
             Option(
-                p.title.capitalize(), tuple(p.choices), getattr(self.how, p.name), self._entered(p)
+                p.title.capitalize(),
+                tuple(p.choices),
+                getattr(self.how, p.name),
+                self._entered(p),
+                p.listed,
             )
             for p in self.parameters
             if p.sort is Sort.CHOICE and p.counts(self.how)

@@ -51,7 +51,7 @@ _of_planes = _carries(Carries.PLANES)
 _OWN = "own"
 #: Formats whose faces need not be triangles.
 _POLYGONS = ("obj", "ply", "off")
-_VIEWS = (("all", "all with a drawing"), *((view.value, view.title) for view in View))
+_VIEWS = (("all", "all drawn"), *((view.value, view.title) for view in View))
 
 
 @dataclass(frozen=True)
@@ -59,17 +59,17 @@ class ExportOptions:
     """How meshes are exported."""
 
     kind: str = choice("obj", _Kinds(), title="format")
-    unit: str = choice("own", ((_OWN, "the format's own"), *UNIT_TITLES))
+    unit: str = choice("own", ((_OWN, "its own"), *UNIT_TITLES))
     up: str = choice(
         "own", ((_OWN, "its own"), ("z", "Z up"), ("y", "Y up")), title="axis", when=_of_meshes
     )
     meshes: str = choice(
         "shown",
         (("shown", "shown"), ("chosen", "chosen"), ("all", "all")),
-        title="meshes to hand off",
+        listed=True,
     )
     surface: str = choice(
-        "own", (("own", "as set"), ("cage", "cage"), ("smooth", "smooth")), title="surface"
+        "own", (("own", "as set"), ("cage", "cage"), ("smooth", "smooth")), listed=True
     )
     levels: int = count(
         2, low=1, high=5, title="smooth levels", when=only("surface", "smooth"),

@@ -15,7 +15,7 @@ from dimetron.handoff.way import Given, Way
 from dimetron.mesh.parameters import choice, length, number, switch
 from dimetron.mesh.seen_lines import Together
 
-_VIEWS = (("all", "all with a drawing"), *((view.value, view.title) for view in View))
+_VIEWS = (("all", "all drawn"), *((view.value, view.title) for view in View))
 _PAPERS = tuple((name, name.upper() if len(name) < 3 else name.capitalize()) for name in PAPERS)
 _LYING = {"fewer": None, "upright": False, "lying": True}
 

@@ -6,7 +6,7 @@ from dimetron.receiving.receiver import Receiver
 
 ENGINE = Receiver(
     "engine",
-    "a game engine",
+    "game engine",
     (".glb", ".gltf", ".obj"),
     unit="m",
     up="y",

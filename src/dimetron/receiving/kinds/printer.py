@@ -6,7 +6,7 @@ from dimetron.receiving.receiver import Receiver
 
 PRINTER = Receiver(
     "printer",
-    "a printer",
+    "printer",
     (".stl", ".3mf", ".obj", ".ply"),
     triangles=2_000_000,
     closed=True,
