@@ -298,5 +298,8 @@ def test_outlines_go_out_as_svg_and_dxf_at_true_size(tmp_path: Path) -> None:
     boxes = [e.bbox() for e in svg.elements() if isinstance(e, svgelements.Path)]
     assert boxes[0][2] - boxes[0][0] == pytest.approx(80, rel=1e-4)
     assert boxes[1][2] - boxes[1][0] == pytest.approx(20, rel=1e-4)
+    export(doc, tmp_path / "one.dxf", view="top")
+    one = ezdxf.readfile(tmp_path / "one.dxf")
+    assert {e.dxf.layer for e in one.modelspace()} == {"Top"}
     with pytest.raises(ExportError, match="has none"):
         export(edits.with_mesh(Document(), solid(), "m")[0], tmp_path / "x.svg")

@@ -118,6 +118,15 @@ def test_drawings_are_printed_where_they_stand(can_project: Document) -> None:
     per_px = np.linalg.norm(part.corners[1] - part.corners[0]) / part.picture.size[0]
     assert per_px == pytest.approx(drawing.placement.mm_per_px)
     assert part.picture.size[1] < can_project.size_px(drawing)[1], "only what the page shows"
+    for page in pages(seen, Paper("a4", scale=2.0)):
+        left, low, wide, high = page.window
+        for one in page.pictures:
+            a, b, d = one.corners
+            px = np.hypot(*(b - a)) / one.picture.size[0]
+            assert px == pytest.approx(2 * drawing.placement.mm_per_px, rel=1e-6)
+            points = np.stack([a, b, d, b + d - a])
+            assert (points > [left - 2 * px, low - 2 * px]).all()
+            assert (points < [left + wide + 2 * px, low + high + 2 * px]).all()
 
 
 def test_svg_pages_say_the_same_in_millimetres() -> None:
@@ -139,5 +148,7 @@ def test_a_project_is_printed_view_by_view(can_project: Document) -> None:
     reader = pypdf.PdfReader(io.BytesIO(pdf))
     assert len(reader.pages) == 3 and told[0] == 0.0
     assert "Front · 1 : 4 · A1" in reader.pages[0].extract_text()
+    content = reader.pages[0].get_contents()
+    assert content is not None and b"W* n" in content.get_data(), "cut off"
     files = prints.write(given, prints.restored({"scale": 4.0, "kind": "svg", "lines": False}))
     assert sorted(files) == ["front-001.svg", "right-001.svg", "top-001.svg"]

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dimetron.geometry.views import View
+from dimetron.mesh import rays
 from dimetron.mesh.arrays import MeshError
 from dimetron.mesh.crossing import crossing, crossing_faces
 from dimetron.mesh.findings import deeper_findings
@@ -60,6 +61,21 @@ def test_many_rays_meet_what_one_by_one_meet(seed: int) -> None:
         at = origins[ray] + away[ray] * ways[ray]
         normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
         assert abs((at - corners[0]) @ normal) < 1e-6 * np.linalg.norm(normal)
+
+
+def test_what_is_nearest_does_not_depend_on_how_rays_are_taken(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    mesh = joined([ball(10.0), ball(6.0), ball(3.0)])
+    rng = np.random.default_rng(5)
+    origins = rng.normal(size=(40, 3)) * 20
+    ask = (mesh.index, mesh.positions, origins, -origins, 0.0, np.inf)
+    away, which = first_met(*ask)
+    monkeypatch.setattr(rays, "_RAYS", 7)
+    monkeypatch.setattr(rays, "_PAIRS", 24)
+    again, also = first_met(*ask)
+    assert np.array_equal(away, again) and np.array_equal(which, also)
+    assert np.isfinite(away).all()
 
 
 def test_a_ray_counts_between_its_ends_and_for_its_part_only() -> None:

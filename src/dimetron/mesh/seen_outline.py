@@ -66,19 +66,20 @@ def contour(mesh: Mesh, view: AnyView) -> Ints:
 
 def _turned(mesh: Mesh, view: AnyView) -> Ints:
     """(f,) 1 of faces that are seen from before, -1 from behind, 0 edge-on."""
-    areas, spans = _spanned(mesh)
-    toward = -(view.directions.forward @ areas)
-    return np.where(np.abs(toward) > _EDGE_ON * spans, np.sign(toward), 0.0).astype(np.int8)
+    areas, least = _spanned(mesh)
+    away = view.directions.forward @ areas
+    return (away < -least).astype(np.int8) - (away > least).astype(np.int8)
 
 
 def _spanned(mesh: Mesh) -> tuple[Floats, Floats]:
-    """(3, f) normals as long as twice each face's area, and (f,) the square of what it spans; kept
-    for the other views."""
+    """(3, f) normals as long as twice each face's area, and (f,) how much of that a face must show
+    not to count as edge-on; kept for the other views."""
     known = _known.get(mesh)
     if known is None:
         sizes = mesh.topology.sizes
         alike = int(sizes.min()) == int(sizes.max()) <= 4
-        known = _known[mesh] = _alike(mesh) if alike else _any(mesh)
+        areas, spans = _alike(mesh) if alike else _any(mesh)
+        known = _known[mesh] = areas, _EDGE_ON * spans
     return known
 
 
@@ -119,6 +120,9 @@ def _any(mesh: Mesh) -> tuple[Floats, Floats]:
 
 def chains_of(edges: Ints) -> list[Ints]:
     """Directed edges taken apart into closed chains: at every vertex as many come as go."""
+    single = _single_chains(edges)
+    if single is not None:
+        return single
     order = np.argsort(edges[:, 0], kind="stable")
     starts, stops = edges[order].T if len(edges) else (edges[:, 0], edges[:, 1])
     first = {int(v): int(k) for v, k in zip(*np.unique(starts, return_index=True), strict=True)}
@@ -141,5 +145,24 @@ def chains_of(edges: Ints) -> list[Ints]:
             if at >= len(ends) or begins[at] != vertex:
                 break
             following[vertex] = at
+        chains.append(np.array(chain))
+    return [chain for chain in chains if len(chain) > 2]
+
+
+def _single_chains(edges: Ints) -> list[Ints] | None:
+    """The same where just one edge begins at each vertex, as mostly; None where that is not so."""
+    following = dict(edges.tolist())
+    if len(following) < len(edges):
+        return None
+    chains = []
+    while following:
+        start, at = following.popitem()
+        chain = [start]
+        while at != start:
+            chain.append(at)
+            after = following.pop(at, None)
+            if after is None:
+                return None
+            at = after
         chains.append(np.array(chain))
     return [chain for chain in chains if len(chain) > 2]
