@@ -17,6 +17,7 @@ from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.primitives import box
+from dimetron.receiving.__main__ import main
 from dimetron.receiving.ask import handed_over
 from dimetron.receiving.receiver import Answer, received, receivers
 from dimetron.receiving.service import ANSWER, ORDER, answer_all, order_of
@@ -58,6 +59,8 @@ def test_unit_and_axis_are_told_by_what_was_meant(
         assert said(answer)[name] is False
     if kind == "obj" and how["unit"] == "cm":
         assert said(answer)["axis"] is False, "both are told"
+    if name == "axis":
+        assert "unit" not in said(answer)
     if name == "unit":
         assert f"seem to be {how['unit']}" in words(answer)
 
@@ -124,7 +127,30 @@ def test_what_cannot_be_read_is_answered_too(tmp_path: Path) -> None:
     assert json.loads((tmp_path / f"y{ANSWER}").read_bytes())["file"] == "a.glb"
 
 
+def test_an_order_names_a_file_of_its_own_folder(tmp_path: Path) -> None:
+    export(project(), tmp_path / "a.stl")
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in" / f"a{ORDER}").write_bytes(order_of("../a.stl", None))
+    answer_all(tmp_path / "in", receivers()["printer"])
+    assert json.loads((tmp_path / "in" / f"a{ANSWER}").read_bytes())["right"] is False
+
+
 def test_the_service_answers_from_a_process_of_its_own() -> None:
     files = exported_files(project(), "a", "3mf", Wanted())
     answer = handed_over(files, "a.3mf", "printer", SIZE)
     assert answer.right and answer.receiver == "printer" and answer.file == "a.3mf"
+
+
+def test_the_service_watches_a_folder_from_the_command_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    export(project(), tmp_path / "a.stl")
+    (tmp_path / f"a{ORDER}").write_bytes(order_of("a.stl", SIZE))
+    looks = iter([False, True])
+    assert main([str(tmp_path), "printer"], lambda: next(looks)) == 0
+    assert json.loads((tmp_path / f"a{ANSWER}").read_bytes())["right"] is True
+    assert main([str(tmp_path / "gone"), "printer"]) == 2
+    assert "no such folder" in capsys.readouterr().err
+    with pytest.raises(SystemExit):
+        main([str(tmp_path), "nobody"])
+    assert "engine" in capsys.readouterr().err

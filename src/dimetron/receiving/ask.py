@@ -38,7 +38,7 @@ def handed_over(
     with tempfile.TemporaryDirectory(prefix="dimetron-") as name:
         folder = Path(name)
         service = subprocess.Popen(
-            [sys.executable, "-m", "dimetron.receiving", name, receiver],
+            [sys.executable, "-m", "dimetron.receiving", name, receiver, "--limited"],
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
