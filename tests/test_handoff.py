@@ -90,6 +90,18 @@ def test_a_turntable_turns_once_round() -> None:
     assert told == [0.0, 0.25, 0.5, 0.75]
 
 
+def test_what_turns_stays_in_the_picture() -> None:
+    cube = edits.with_mesh(Document(), box((-20, -20, 0), (20, 20, 40)), "cube")[0]
+    turning = way("turntable")
+    how = turning.restored(
+        {"kind": "png", "frames": 8, "width": 60, "height": 60, "clear": True, "elevation": 60.0}
+    )
+    for data in turning.write(Given(cube, "t"), how).values():
+        alpha = np.asarray(Image.open(io.BytesIO(data)))[..., 3]
+        border = np.concatenate([alpha[0], alpha[-1], alpha[:, 0], alpha[:, -1]])
+        assert not border.any() and alpha.max() == 255
+
+
 def test_stopping_leaves_all_files_as_they_were(tmp_path: Path) -> None:
     def stop(share: float) -> None:
         if share >= 0.5:
@@ -123,7 +135,8 @@ def test_a_folder_is_replaced_only_if_it_is_ours(tmp_path: Path) -> None:
     (tmp_path / "new" / "x" / "mine.txt").write_text("x")
     with pytest.raises(ExportError, match="holds other things"):
         write_folder(files, tmp_path / "new" / "x")
-    write_folder(files, tmp_path / "new" / "x", known="a.svg")
+    written = write_folder(files, tmp_path / "new" / "x", known="a.svg")
+    assert [path.name for path in written] == ["b.svg", "a.svg"], "what tells of it comes last"
     with pytest.raises(ExportError, match="this is a file"):
         write_folder(files, tmp_path / "new" / "x" / "a.svg")
 

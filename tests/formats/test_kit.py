@@ -22,12 +22,15 @@ from dimetron.document.checks import with_extent_check, with_note
 from dimetron.document.container import save
 from dimetron.document.model import Document, with_item
 from dimetron.document.outline import with_outline
+from dimetron.document.registering import marked
+from dimetron.document.reporting import in_lines, report_told
 from dimetron.formats.handover import ExportError
 from dimetron.formats.kit.kit import kit_of, write_kit
 from dimetron.formats.report.pages import report_of
 from dimetron.geometry.views import View
 from dimetron.mesh.primitives import box
 from dimetron.outlines.shapes import rectangle
+from dimetron.registration.problem import Landmark
 
 
 @pytest.fixture(scope="module")
@@ -44,6 +47,25 @@ def doc() -> Document:
 @pytest.fixture(scope="module")
 def kit(doc: Document) -> dict[str, bytes]:
     return kit_of(doc, "can")
+
+
+def test_the_report_tells_how_well_the_drawings_agree(doc: Document) -> None:
+    places = {"rim": (0, -85, 190), "foot": (0, 85, 10), "side": (60, 0, 120), "knob": (20, 40, 60)}
+    marks = doc
+    for number, (name, at) in enumerate(places.items()):
+        marks = replace(marks, landmarks=(*marks.landmarks, Landmark(name)))
+        for drawing in marks.drawings[: 2 if number else 3]:
+            x, y = drawing.placement.to_px(drawing.view.to_plane(np.array(at, float)))
+            marks = marked(marks, name, drawing.id, (float(x) + number, float(y)))
+    told = report_told(marks, ())["mismatch"]
+    assert [row["marks"] for row in told["drawings"]] == [4, 4, 1]
+    assert [row["drawing"] for row in told["drawings"]] == [d.name for d in doc.drawings]
+    rms = np.array([row["rms_mm"] for row in told["drawings"]])
+    count = np.array([4, 4, 1])
+    assert np.sqrt((rms**2 * count).sum() / 9) == pytest.approx(told["rms_mm"], abs=0.01)
+    lines = in_lines(report_told(marks, ()))
+    assert any(line.startswith("All drawings: marks miss by") for line in lines)
+    assert report_told(doc, ())["mismatch"] is None
 
 
 def rows_of(kit: dict[str, bytes]) -> list[dict[str, str]]:
