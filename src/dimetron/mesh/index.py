@@ -18,6 +18,8 @@ from dimetron.mesh.arrays import Floats, Ints, Mask, extent
 
 #: Triangles in a leaf, and boxes in a box.
 _LEAF, _FAN = 8, 8
+#: Pairs of boxes whose inner ones are looked at together.
+_PAIRS = 20_000
 #: Steps of the curve along each axis, as a power of two.
 _BITS = 10
 
@@ -112,17 +114,29 @@ class Index:
         """(k,), (k,) pairs of leaves, each once and each with itself, whose boxes come within
         ``room`` of each other."""
         one, other = np.triu_indices(len(self.low[-1]))
-        for level in range(len(self.low) - 1, -1, -1):
-            low, high = self.low[level], self.high[level]
-            kept = (low[one] <= high[other] + room).all(axis=1)
-            kept &= (low[other] <= high[one] + room).all(axis=1)
-            one, other = one[kept], other[kept]
-            if level:
-                other, one = self._below(level, one, other)
-                one, other = self._below(level, other, one)
-                once = one <= other
-                one, other = one[once], other[once]
+        one, other = self._near(len(self.low) - 1, one, other, room)
+        for level in range(len(self.low) - 1, 0, -1):
+            parts = [
+                self._inner_pairs(level, one[at : at + _PAIRS], other[at : at + _PAIRS], room)
+                for at in range(0, max(len(one), 1), _PAIRS)
+            ]
+            one = np.concatenate([part[0] for part in parts])
+            other = np.concatenate([part[1] for part in parts])
         return one, other
+
+    def _near(self, level: int, one: Ints, other: Ints, room: float) -> tuple[Ints, Ints]:
+        """Of pairs of boxes those that come within ``room`` of each other."""
+        low, high = self.low[level], self.high[level]
+        kept = (low[one] <= high[other] + room).all(axis=1)
+        kept &= (low[other] <= high[one] + room).all(axis=1)
+        return one[kept], other[kept]
+
+    def _inner_pairs(self, level: int, one: Ints, other: Ints, room: float) -> tuple[Ints, Ints]:
+        """The pairs of boxes within pairs of a level."""
+        other, one = self._below(level, one, other)
+        one, other = self._below(level, other, one)
+        once = one <= other
+        return self._near(level - 1, one[once], other[once], room)
 
     def near_ray(self, origin: Floats, direction: Floats, radius: float, slope: float) -> Ints:
         """Triangles of leaves that come as near to a ray (direction of length one) as ``radius``
