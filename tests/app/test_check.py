@@ -607,3 +607,21 @@ def test_health_lists_what_crosses_and_thin_walls(framed: Hand) -> None:
     hand.wait(lambda: hand.doc.meshes[0].mesh is not plates)
     hand.wait(lambda: "looked over" not in hand.window.ledger.words.text())
     assert "run through" not in str(rows_of(hand, "health"))
+
+
+def test_the_chosen_meshes_alone_are_compared(framed: Hand) -> None:
+    hand = framed
+    doc, other = edits.with_mesh(hand.doc, box((-200, -10, 0), (-150, 10, 50)), "aside")
+    hand.session.commit(doc, "Another")
+    begin(hand)
+    assert largest(hand)["front"] > 90
+    hand.window.fitting.compare_chosen(True)
+    known(hand)
+    assert largest(hand)["front"] > 90, "none is chosen"
+    hand.session.choose((hand.doc.meshes[0].id,))
+    known(hand)
+    hand.wait(lambda: largest(hand)["front"] < 1)
+    hand.session.choose((other,))
+    known(hand)
+    hand.wait(lambda: largest(hand)["front"] > 90)
+    hand.window.fitting.compare_chosen(False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import numpy as np
 import pypdfium2
 import pytest
 import trimesh
@@ -20,6 +21,7 @@ from dimetron.document.handing import handed
 from dimetron.document.model import Document, with_item
 from dimetron.mesh.primitives import box
 from tests.app.conftest import Hand
+from tests.formats.test_paper import lines_of
 
 
 @pytest.fixture
@@ -188,6 +190,10 @@ def test_a_view_is_printed_at_true_scale(hand: Hand, panel: HandOff, tmp_path: P
     pdf = pypdfium2.PdfDocument(tmp_path / "p.pdf")
     assert len(pdf) == 1
     assert pdf[0].get_size() == pytest.approx((595.3, 841.9), abs=0.1)
+    lines = lines_of((tmp_path / "p.pdf").read_bytes())
+    long = np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1)
+    assert np.isclose(long, 100, atol=0.01).sum() == 1, "the ruler"
+    assert np.isclose(long, 20, atol=0.01).sum() == 2, "the box is 20 mm wide"
     panel.write(tmp_path / "q.pdf", scale=0.002)
     done(hand, panel)
     assert "would take" in hand.notice() and not (tmp_path / "q.pdf").exists()

@@ -66,9 +66,11 @@ class HoldAgainst(Shape):
         fitting = self.bench.fitting
         hint = "Draw the miss along the outlines, in every flat pane"
         colours = "Colour the meshes in 3D by what their outlines are off nearby"
+        alone = "Hold just the chosen meshes against the drawings, while any is chosen"
         inner = "Hold creases, borders and sharp edges against the nearest drawn lines, too"
         return (
             Switch("Live miss", fitting.shown, fitting.show, hint),
+            Switch("Chosen meshes alone", fitting.chosen_alone, fitting.compare_chosen, alone),
             Switch("Inner lines", fitting.inner, fitting.compare_inner, inner),
             Switch("Colours in 3D", fitting.coloured, fitting.colour, colours),
         )

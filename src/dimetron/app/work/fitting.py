@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from dimetron.app.work.inks import READING, Inks
 from dimetron.app.work.pictures import Pictures
 from dimetron.app.work.session import Session
 from dimetron.app.work.settings import Settings
-from dimetron.app.work.worker import Waited, Worker
+from dimetron.app.work.worker import Waited
 from dimetron.document.fitting import (
     Fit,
     Held,
@@ -21,7 +22,6 @@ from dimetron.document.fitting import (
     compared,
     counts,
     drawn_of,
-    inked,
     missed_most,
     named,
     seen,
@@ -30,15 +30,12 @@ from dimetron.document.model import Document, Drawing, MeshObject, Thing
 from dimetron.document.outline import outlines_of
 from dimetron.fit.miss import FINE, QUICK, Drawn
 from dimetron.fit.spread import OffAt, among, off_at, told_to
-from dimetron.imaging.recipe import Recipe
 from dimetron.mesh.arrays import Floats, MeshError
 from dimetron.mesh.mesh import Mesh
 from dimetron.outlines.path import OutlineError
-from dimetron.outlines.silhouette import strokes
 
 #: How much longer than it is a miss is drawn.
 TIMES, MOST_TIMES = 5.0, 1000.0
-_READING = "being read"
 #: Colours tell no less than this apart from nothing, mm.
 _LEAST_LIMIT = 0.01
 
@@ -76,7 +73,7 @@ class _Asked:
         found, offs = [], []
         for drawing, drawn, lines in self.drawn:
             # What is still being read is no problem.
-            fit = Fit(drawing) if drawn == _READING else held.against(drawing, drawn, lines)
+            fit = Fit(drawing) if drawn == READING else held.against(drawing, drawn, lines)
             found.append(fit)
             if self.coloured and not self.moving and fit.miss is not None:
                 offs.append(off_at(held.outline(drawing.view), fit.miss))
@@ -147,14 +144,14 @@ class Fitting(QObject):
     def __init__(self, session: Session, pictures: Pictures, settings: Settings) -> None:
         super().__init__(session)
         self._session, self._pictures, self._settings = session, pictures, settings
-        self._worker = Worker(self, threads=1)
+        self._inks = Inks(self, pictures)
+        self._inks.ready.connect(self.ready.emit)
         self._waited = Waited(self, self._told)
-        self._inked: dict[Recipe, Inked | str | None] = {}
         self._drawn: dict[str, tuple[_Basis, Drawn | str]] = {}
         self._known: tuple[_Asked, _Answer] | None = None
         self._coloured = settings.flag("check/coloured", False)
+        self._chosen_alone = False
         self._inner = settings.flag("check/inner", False)
-        self._strokes: dict[Recipe, tuple[Floats, ...] | None] = {}
         self._laid: dict[str, tuple[object, tuple[Floats, ...]]] = {}
         self._tinted: Tints | None = None
         self._shown = settings.flag("check/live", False)
@@ -211,6 +208,16 @@ class Fitting(QObject):
             self.switched.emit()
 
     @property
+    def chosen_alone(self) -> bool:
+        """Whether of all meshes just the chosen ones are compared, while any is chosen."""
+        return self._chosen_alone
+
+    def compare_chosen(self, on: bool) -> None:
+        if on != self._chosen_alone:
+            self._chosen_alone = on
+            self.switched.emit()
+
+    @property
     def tints(self) -> Tints | None:
         """What colours the meshes, as far as it is known."""
         if not self._coloured:
@@ -255,11 +262,17 @@ class Fitting(QObject):
 
     def _asked(self, doc: Document) -> _Asked:
         return _Asked(
-            tuple(item for item in doc.meshes if counts(doc, item)),
+            self._compared(doc),
             tuple((d, self._of(doc, d), self._lines_of(doc, d)) for d in compared(doc)),
             self._session.previewing,
             self._coloured,
         )
+
+    def _compared(self, doc: Document) -> tuple[MeshObject, ...]:
+        """The meshes that count: all that are shown, or the chosen ones of them."""
+        shown = tuple(item for item in doc.meshes if counts(doc, item))
+        chosen = tuple(item for item in shown if item.id in self._session.chosen)
+        return chosen if self._chosen_alone and chosen else shown
 
     def _lines_of(self, doc: Document, drawing: Drawing) -> tuple[Floats, ...] | None:
         """All lines of a drawing in its view's plane; None while they are not wanted or known, and
@@ -267,7 +280,7 @@ class Fitting(QObject):
         if not self._inner or self._session.previewing:
             return None
         recipe = doc.recipe(drawing)
-        strokes = self._strokes_of(recipe)
+        strokes = self._inks.strokes_of(recipe)
         if strokes is None:
             return None
         basis = recipe, drawing.placement
@@ -277,22 +290,9 @@ class Fitting(QObject):
             known = self._laid[drawing.id] = basis, lines
         return known[1]
 
-    def _strokes_of(self, recipe: Recipe) -> tuple[Floats, ...] | None:
-        """All lines of a picture; None until it was read."""
-        pyramid = self._pictures.pyramids.get(recipe)
-        if recipe not in self._strokes and pyramid is not None:
-            self._strokes[recipe] = None
-
-            def done(found: list[Floats]) -> None:
-                self._strokes[recipe] = tuple(found)
-                self.ready.emit()
-
-            self._worker.run(partial(strokes, pyramid), done, lambda error: done([]))
-        return self._strokes.get(recipe)
-
     def _of(self, doc: Document, drawing: Drawing) -> Drawn | str:
         recipe = doc.recipe(drawing)
-        ink = self._ink_of(recipe, drawing) if drawing.fit_by == "ink" else ""
+        ink = self._inks.of(recipe, drawing) if drawing.fit_by == "ink" else ""
         outlines = outlines_of(doc)
         basis = _Basis(drawing, ink, tuple(o for o in outlines if doc.visible(o)))
         known = self._drawn.get(drawing.id)
@@ -309,31 +309,10 @@ class Fitting(QObject):
         except (OutlineError, MeshError) as error:
             return named(drawing, error)
 
-    def _ink_of(self, recipe: Recipe, drawing: Drawing) -> Inked | str:
-        """What a picture shows; until it was read, that it is being read."""
-        if recipe in self._inked:
-            known = self._inked[recipe]
-            return known if known is not None else _READING
-        pyramid = self._pictures.pyramids.get(recipe)
-        if pyramid is None:
-            return _READING
-        self._inked[recipe] = None
-
-        def done(found: Inked | str) -> None:
-            self._inked[recipe] = found
-            self.ready.emit()
-
-        def failed(error: Exception) -> None:
-            done(named(drawing, error) if isinstance(error, OutlineError) else str(error))
-
-        self._worker.run(partial(inked, pyramid), done, failed)
-        return _READING
-
     @property
     def reading(self) -> bool:
         """Whether a drawing's ink, or a figure, is still to come."""
-        waiting = (*self._inked.values(), *self._strokes.values())
-        return any(one is None for one in waiting) or self._waited.busy
+        return self._inks.reading or self._waited.busy
 
     def _told(self, wrong: str) -> None:
         self.ready.emit()
