@@ -100,6 +100,7 @@ def test_what_turns_stays_in_the_picture() -> None:
         alpha = np.asarray(Image.open(io.BytesIO(data)))[..., 3]
         border = np.concatenate([alpha[0], alpha[-1], alpha[:, 0], alpha[:, -1]])
         assert not border.any() and alpha.max() == 255
+        assert (alpha > 0).any(axis=1).mean() > 0.7, "and fills it"
 
 
 def test_stopping_leaves_all_files_as_they_were(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import moderngl
@@ -18,6 +19,8 @@ from dimetron.render.scene import PaneScene, Shading
 _BLACK, _WHITE = colour("#000000"), colour("#FFFFFF")
 #: Room round what is turned, as a share of the picture.
 _ROOM = 0.06
+#: How much larger the near side looks in perspective, at most.
+_NEARER = 1.35
 
 
 def of_size(camera: Camera, size: tuple[int, int]) -> Camera:
@@ -71,9 +74,25 @@ def _without_ground(on_black: Floats, on_white: Floats) -> Image.Image:
 
 
 def turned_about(camera: OrbitCamera, box: Floats, size: tuple[int, int]) -> OrbitCamera:
-    """The camera so that a world box (2, 3) stays in the picture, however far it turns."""
-    across = float(np.linalg.norm(box[1] - box[0]))
-    scale = clamped_zoom(max(across / (min(size) * (1 - 2 * _ROOM)), 1e-5))
+    """The camera so that a world box (2, 3) fills the picture and stays in it, once it is turned
+    all round."""
+    wide, deep, high = (float(side) for side in box[1] - box[0])
+    across, tilt = math.hypot(wide, deep), math.radians(camera.elevation_deg)
+    tall = across * abs(math.sin(tilt)) + high * math.cos(tilt)
+    room = 1 - 2 * _ROOM
+    if camera.perspective:
+        # What comes near looks larger.
+        room /= _NEARER
+    scale = clamped_zoom(max(across / (size[0] * room), tall / (size[1] * room), 1e-5))
     x, y, z = (float(v) for v in box.mean(axis=0))
-    wide, high = float(size[0]), float(size[1])
-    return replace(camera, target=(x, y, z), mm_per_px=scale, size=(wide, high))
+    of = float(size[0]), float(size[1])
+    return replace(camera, target=(x, y, z), mm_per_px=scale, size=of)
+
+
+def extent_of(scene: PaneScene) -> Floats | None:
+    """(2, 3) lowest and highest place of what a scene shows; None of nothing."""
+    parts = [item.mesh.bounds for item in scene.faced] + [plane.corners for plane in scene.planes]
+    if not parts:
+        return None
+    points = np.concatenate(parts)
+    return np.stack([points.min(axis=0), points.max(axis=0)])

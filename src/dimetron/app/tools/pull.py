@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dimetron.app.kit.instrument import Action, Field, Option
+from dimetron.app.kit.instrument import Action, Field, Option, Switch
 from dimetron.app.tools.base import BoardEvent
 from dimetron.app.tools.bench import Bench
 from dimetron.app.tools.miss import HoldAgainst, summary
@@ -114,6 +114,10 @@ class PullToDrawings(HoldAgainst):
             return ()
         follow = self._follow_option()
         return [*super().options(), *([follow] if follow is not None else [])]
+
+    def switches(self) -> Sequence[Switch]:
+        """Just whether the miss is drawn: what is compared is said before."""
+        return super().switches()[:1]
 
     def _follow_option(self) -> Option | None:
         """Which drawing what is selected of the chosen mesh follows, or all of it."""

@@ -14,8 +14,8 @@ from dimetron.handoff.ways.picture import SHADINGS
 from dimetron.mesh.parameters import angle, choice, count, number, only, switch
 from dimetron.render.headless import offscreen, pyramids_of
 from dimetron.render.palette import DAY
-from dimetron.render.picturing import drawn, turned_about, with_look
-from dimetron.render.scene import PaneScene, Shading, document_box, pane_scene
+from dimetron.render.picturing import drawn, extent_of, turned_about, with_look
+from dimetron.render.scene import PaneScene, Shading, pane_scene
 
 _LARGEST, _MOST = 4096, 720
 #: How large WebP allows a side to be is far more; how well pictures are kept, of 100.
@@ -56,19 +56,20 @@ def turned(given: Given, how: TurntableOptions) -> Iterator[Image.Image]:
 
 
 def _scene(given: Given, how: TurntableOptions, size: tuple[int, int]) -> PaneScene:
-    box = document_box(given.doc)
-    if box is None:
-        raise HandOffError("There is nothing to turn; show a mesh first.")
     own = given.scenes.get("space")
     if own is None:
         pyramids = pyramids_of(given.doc) if how.drawings else {}
         own = pane_scene(
             given.doc, OrbitCamera(), Shading.LINED, pyramids, palette=given.palette or DAY
         )
+    shading = None if how.shading == "own" else Shading(how.shading)
+    shown = with_look(own, how.drawings, False, shading)
+    box = extent_of(shown)
+    if box is None:
+        raise HandOffError("There is nothing to turn; show a mesh first.")
     camera = own.camera if isinstance(own.camera, OrbitCamera) else OrbitCamera()
     camera = turned_about(replace(camera, elevation_deg=how.elevation), box, size)
-    shading = None if how.shading == "own" else Shading(how.shading)
-    return with_look(replace(own, camera=camera), how.drawings, False, shading)
+    return replace(shown, camera=camera)
 
 
 def write(given: Given, how: TurntableOptions) -> dict[str, bytes]:
