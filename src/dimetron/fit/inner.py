@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 from scipy.spatial import cKDTree
 
+from dimetron.fit.figures import kept_within, mean_of
 from dimetron.fit.miss import Drawn
 from dimetron.geometry.segments import nearest_on
 from dimetron.mesh.arrays import Floats, MeshError
@@ -64,14 +65,12 @@ class InnerMiss:
     @property
     def mean(self) -> float:
         """mm, by length."""
-        return float((self.off * self.weights).sum() / self.weights.sum())
+        return mean_of(self.off, self.weights)
 
     @property
     def p95(self) -> float:
         """mm that 95 % of the lines keep within."""
-        order = np.argsort(self.off)
-        at = np.searchsorted(np.cumsum(self.weights[order]), 0.95 * self.weights.sum())
-        return float(self.off[order][min(int(at), len(order) - 1)])
+        return kept_within(self.off, self.weights, 0.95)
 
     @property
     def largest(self) -> float:

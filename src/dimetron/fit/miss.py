@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from dimetron.fit.figures import kept_within, mean_of
 from dimetron.fit.line import Line, evened, outer, size_of, upright
 from dimetron.mesh.arrays import Floats, Mask, MeshError
 from dimetron.mesh.solids.manifolds import joined_section
@@ -102,16 +103,12 @@ class Miss:
     @property
     def mean(self) -> float:
         """mm, by length over both outlines together."""
-        off, weights = self._all
-        return float((off * weights).sum() / weights.sum())
+        return mean_of(*self._all)
 
     @property
     def p95(self) -> float:
         """mm that 95 % of both outlines keep within."""
-        off, weights = self._all
-        order = np.argsort(off)
-        at = np.searchsorted(np.cumsum(weights[order]), 0.95 * weights.sum())
-        return float(off[order][min(int(at), len(off) - 1)])
+        return kept_within(*self._all, 0.95)
 
     @property
     def largest(self) -> float:
