@@ -78,7 +78,7 @@ def _parser() -> argparse.ArgumentParser:
     export = commands.add_parser("export", help="export meshes and image planes")
     export.add_argument("project", type=Path)
     export.add_argument("--to", type=Path, required=True, metavar="OUT")
-    export.add_argument("--what", default="meshes", help="meshes,planes,outlines")
+    export.add_argument("--what", default="meshes", help="meshes,planes,outlines,lines")
     export.add_argument("--unit", choices=UNITS, help="if not as the format's standard says")
     export.add_argument("--up", choices=("z", "y"), help="if not as the format's standard says")
     bring = commands.add_parser("bring", help="bring pictures and meshes into a project")

@@ -588,7 +588,7 @@ def test_health_lists_what_crosses_and_thin_walls(framed: Hand) -> None:
     hand.window.ledger.turn_to("health")
     hand.wait(lambda: "looked over" not in hand.window.ledger.words.text())
     rows = rows_of(hand, "health")
-    assert [row[1:] for row in rows] == [["6 faces that others run through", "Shells into one"]]
+    assert [row[1:] for row in rows] == [["6 faces that others run through", "Unite shells"]]
     field = hand.window.ledger._fields[0].edit
     hand.type_into(field, "3 mm")
     hand.wait(lambda: len(rows_of(hand, "health")) == 2)

@@ -13,7 +13,7 @@ from dimetron.mesh.select import Selection
 from dimetron.mesh.solids.booleans import of_shells
 
 
-@operation("shells-union", title="Shells into one", icon="layers-union", order=6)
+@operation("shells-union", title="Unite shells", icon="layers-union", order=6)
 def shells_union(mesh: Mesh, chosen: Selection, how: NoParameters) -> Edited:
     """Make one solid of the closed shells of a mesh, so that none runs through another; shells that
     look inward stay cavities."""
