@@ -17,6 +17,7 @@ from dimetron.formats.format import Carries, writers
 from dimetron.formats.handover import ExportError
 from dimetron.formats.reading import read_meshes
 from dimetron.mesh.health import health
+from dimetron.mesh.layers import COLOUR, Layer, On
 from dimetron.mesh.primitives import box
 
 OF_MESHES = [kind for kind, found in writers().items() if Carries.MESHES in found.carries]
@@ -183,6 +184,24 @@ def test_meshes_bear_their_colours(tmp_path: Path) -> None:
     export(coloured(), tmp_path / "d.obj", colours=False)
     assert not (tmp_path / "d.mtl").exists()
     assert trimesh.load(tmp_path / "d.obj").volume > 0
+
+
+def test_colours_of_vertices_go_along(tmp_path: Path) -> None:
+    values = np.zeros((8, 4), np.float32)
+    values[:, 3] = 1.0
+    values[3] = (0.2, 0.4, 0.6, 1.0)
+    painted = box(LOW, HIGH).with_layer(COLOUR, Layer(On.VERTEX, values, 1.0))
+    doc, _ = with_mesh(Document(), painted, "painted")
+    for kind, unit, up in (("glb", "m", "y"), ("ply", "mm", "z")):
+        export(doc, tmp_path / f"p.{kind}", unit=unit, up=up)
+        read = read_meshes(tmp_path / f"p.{kind}").parts[0].mesh
+        colours = read.layers[COLOUR].values
+        blue = np.flatnonzero(np.abs(colours - values[3]).max(axis=1) < 0.01)
+        assert {tuple(p) for p in np.round(read.positions[blue], 3)} == {
+            tuple(painted.positions[3])
+        }
+        export(doc, tmp_path / f"q.{kind}", colours=False)
+        assert COLOUR not in read_meshes(tmp_path / f"q.{kind}").parts[0].mesh.layers
 
 
 def test_which_meshes_how_fine_and_in_triangles(tmp_path: Path) -> None:

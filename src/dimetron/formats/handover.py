@@ -18,6 +18,7 @@ from dimetron.imaging.errors import PictureError
 from dimetron.imaging.prepare import pixels_of
 from dimetron.imaging.read import Pixels
 from dimetron.mesh.arrays import Floats
+from dimetron.mesh.layers import COLOUR
 from dimetron.mesh.mesh import Mesh
 from dimetron.mesh.operation import by_name
 from dimetron.mesh.select import Kind, Selection, every
@@ -130,7 +131,8 @@ def _meshes(doc: Document, wanted: Wanted) -> tuple[NamedMesh, ...]:
                 split = by_name("triangulate")
                 whole = Selection(Kind.FACE, every(mesh, Kind.FACE))
                 mesh = split(mesh, whole, split.made()).mesh
-            plain = "" if not wanted.colours else item.colour
+            plain = item.colour if wanted.colours else ""
+            mesh = mesh if wanted.colours else mesh.without_layer(COLOUR)
             found.append(NamedMesh(item.name, mesh, plain, item.opacity if plain else 1.0))
     return tuple(found)
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from dimetron.formats.handover import Handover
 from dimetron.formats.named import NamedMesh
+from dimetron.mesh.coloured import vertex_colours
 from dimetron.mesh.joined import joined
 from dimetron.mesh.layers import COLOUR, Layer, On
 from dimetron.mesh.mesh import Mesh
@@ -17,7 +17,7 @@ def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     """File name to bytes."""
     whole = joined([_coloured(item) for item in given.meshes])
     # Creases and the like are for Dimetron alone.
-    return {f"{stem}.ply": to_ply(Mesh(whole.positions, whole.topology), _colours(whole))}
+    return {f"{stem}.ply": to_ply(Mesh(whole.positions, whole.topology), vertex_colours(whole))}
 
 
 def _coloured(item: NamedMesh) -> Mesh:
@@ -26,10 +26,3 @@ def _coloured(item: NamedMesh) -> Mesh:
         return item.mesh
     values = np.tile(np.array(item.rgba, np.float32), (len(item.mesh.positions), 1))
     return item.mesh.with_layer(COLOUR, Layer(On.VERTEX, values, 1.0))
-
-
-def _colours(mesh: Mesh) -> NDArray[np.uint8] | None:
-    layer = mesh.layers.get(COLOUR)
-    if layer is None or layer.on is not On.VERTEX or layer.values.shape[1:] != (4,):
-        return None
-    return np.asarray(np.rint(np.clip(layer.values, 0, 1) * 255), np.uint8)

@@ -9,6 +9,7 @@ import numpy as np
 from dimetron.formats.handover import Handover, TexturedPlane
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.pictures import image
+from dimetron.mesh.coloured import vertex_colours
 
 #: Two triangles of a plane's corners, facing where its view looks from; both sides are drawn.
 _PLANE_TRIANGLES = np.array([[3, 2, 1], [3, 1, 0]])
@@ -24,7 +25,7 @@ def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
     for item in given.meshes:
         solid = trimesh.Trimesh(item.mesh.positions, item.mesh.triangles, process=False)
         if kind != "stl":
-            solid.visual = trimesh.visual.TextureVisuals(material=_material(item, trimesh))
+            solid.visual = _visual(item, solid, trimesh)
         scene.add_geometry(solid, node_name=item.name, geom_name=item.name)
     if kind == "stl":
         return {f"{stem}.stl": bytes(scene.export(file_type="stl"))}
@@ -34,6 +35,14 @@ def write(given: Handover, stem: str, kind: str) -> dict[str, bytes]:
         return {f"{stem}.glb": bytes(scene.export(file_type="glb"))}
     parts: dict[str, bytes] = scene.export(file_type="gltf")
     return {f"{stem}.gltf" if name == "model.gltf" else name: data for name, data in parts.items()}
+
+
+def _visual(item: NamedMesh, solid: Any, trimesh: Any) -> Any:
+    """The colours of its vertices, or else its own one."""
+    colours = vertex_colours(item.mesh)
+    if colours is not None:
+        return trimesh.visual.ColorVisuals(solid, vertex_colors=colours)
+    return trimesh.visual.TextureVisuals(material=_material(item, trimesh))
 
 
 def _material(item: NamedMesh, trimesh: Any) -> Any:
