@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import moderngl
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from dimetron.geometry.camera import Camera, OrbitCamera, clamped_zoom
@@ -21,6 +22,8 @@ _BLACK, _WHITE = colour("#000000"), colour("#FFFFFF")
 _ROOM = 0.06
 #: How much larger the near side looks in perspective, at most.
 _NEARER = 1.35
+#: Rows of a picture that are reckoned with at a time.
+_ROWS = 256
 
 
 def of_size(camera: Camera, size: tuple[int, int]) -> Camera:
@@ -56,21 +59,26 @@ def drawn(
     if not clear:
         renderer.draw(scene)
         return read_picture(target)
-    # What shines through black and white alike is there; where they differ the ground is seen.
+    # What looks the same on black and on white is there; where they differ the ground is seen.
     grounds = []
     for ground in (_BLACK, _WHITE):
         palette = replace(scene.palette, pane=ground, pane_deep=ground)
         renderer.draw(replace(scene, palette=palette))
-        grounds.append(np.asarray(read_picture(target), np.float64))
+        grounds.append(np.asarray(read_picture(target)))
     return _without_ground(*grounds)
 
 
-def _without_ground(on_black: Floats, on_white: Floats) -> Image.Image:
-    through = (on_white - on_black).mean(axis=2, keepdims=True)
-    alpha = np.clip(255 - through, 0, 255)
-    colours = on_black * 255 / np.maximum(alpha, 1)
-    both = np.concatenate([np.clip(colours, 0, 255), alpha], axis=2)
-    return Image.fromarray(np.rint(both).astype(np.uint8), "RGBA")
+def _without_ground(on_black: NDArray[np.uint8], on_white: NDArray[np.uint8]) -> Image.Image:
+    """(h, w, 3) on either ground."""
+    found = np.empty((*on_black.shape[:2], 4), np.uint8)
+    # A large picture is not held as larger numbers as a whole.
+    for at in range(0, len(found), _ROWS):
+        rows = slice(at, at + _ROWS)
+        dark, light = on_black[rows].astype(np.float32), on_white[rows].astype(np.float32)
+        alpha = np.clip(255 - (light - dark).mean(axis=2, keepdims=True), 0, 255)
+        colours = np.clip(dark * 255 / np.maximum(alpha, 1), 0, 255)
+        found[rows] = np.rint(np.concatenate([colours, alpha], axis=2)).astype(np.uint8)
+    return Image.fromarray(found, "RGBA")
 
 
 def turned_about(camera: OrbitCamera, box: Floats, size: tuple[int, int]) -> OrbitCamera:
