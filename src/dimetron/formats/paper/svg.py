@@ -26,6 +26,7 @@ def svg_of(page: Page) -> bytes:
         '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
         f'version="1.1" width="{width:g}mm" height="{height:g}mm" '
         f'viewBox="0 0 {width:g} {height:g}">',
+        '<rect width="100%" height="100%" fill="#FFFFFF"/>',
         f'<clipPath id="window"><rect x="{left:g}" y="{height - low - high:g}" width="{wide:g}" '
         f'height="{high:g}"/></clipPath>',
         '<g clip-path="url(#window)" fill="none">',
