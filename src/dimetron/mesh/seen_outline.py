@@ -120,49 +120,31 @@ def _any(mesh: Mesh) -> tuple[Floats, Floats]:
 
 def chains_of(edges: Ints) -> list[Ints]:
     """Directed edges taken apart into closed chains: at every vertex as many come as go."""
-    single = _single_chains(edges)
-    if single is not None:
-        return single
-    order = np.argsort(edges[:, 0], kind="stable")
-    starts, stops = edges[order].T if len(edges) else (edges[:, 0], edges[:, 1])
-    first = {int(v): int(k) for v, k in zip(*np.unique(starts, return_index=True), strict=True)}
-    following = dict(first)
-    ends = stops.tolist()
-    begins = starts.tolist()
-    used = [False] * len(ends)
-    chains = []
-    for number in range(len(ends)):
-        if used[number]:
-            continue
-        chain, at = [], number
-        while not used[at]:
-            used[at] = True
-            chain.append(begins[at])
-            vertex = ends[at]
-            at = following.get(vertex, number)
-            while at < len(ends) and begins[at] == vertex and used[at]:
-                at += 1
-            if at >= len(ends) or begins[at] != vertex:
-                break
-            following[vertex] = at
-        chains.append(np.array(chain))
-    return [chain for chain in chains if len(chain) > 2]
-
-
-def _single_chains(edges: Ints) -> list[Ints] | None:
-    """The same where just one edge begins at each vertex, as mostly; None where that is not so."""
-    following = dict(edges.tolist())
-    if len(following) < len(edges):
-        return None
+    following: dict[int, int] = {}
+    # Where several edges begin at a vertex, the further ones.
+    more: dict[int, list[int]] = {}
+    for begin, end in edges.tolist():
+        if begin in following:
+            more.setdefault(begin, []).append(end)
+        else:
+            following[begin] = end
     chains = []
     while following:
         start, at = following.popitem()
+        _refill(following, more, start)
         chain = [start]
-        while at != start:
+        while at != start and at in following:
             chain.append(at)
-            after = following.pop(at, None)
-            if after is None:
-                return None
+            after = following.pop(at)
+            _refill(following, more, at)
             at = after
         chains.append(np.array(chain))
     return [chain for chain in chains if len(chain) > 2]
+
+
+def _refill(following: dict[int, int], more: dict[int, list[int]], vertex: int) -> None:
+    """The next of the edges that begin at a vertex is to be followed from now on."""
+    if vertex in more:
+        following[vertex] = more[vertex].pop()
+        if not more[vertex]:
+            del more[vertex]
