@@ -135,6 +135,7 @@ def test_the_receiving_end_tells_a_wrong_unit(hand: Hand, panel: HandOff) -> Non
     done(hand, panel)
     assert "All as it should be." in panel.panel._told.text()
     panel.handing.choose_receiver("printer")
+    assert panel.panel._told.text() == "", "that was the other one's answer"
     press(hand, panel, "See what arrives")
     done(hand, panel)
     assert "✗ format: .glb" in panel.panel._told.text()

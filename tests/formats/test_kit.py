@@ -49,6 +49,12 @@ def kit(doc: Document) -> dict[str, bytes]:
     return kit_of(doc, "can")
 
 
+def test_the_report_tells_of_inner_lines(kit: dict[str, bytes]) -> None:
+    told = json.loads(kit["report.json"])["views"]
+    assert all(0 < view["inner_mean_mm"] <= view["inner_max_mm"] for view in told)
+    assert b"inner lines" in kit["report.txt"]
+
+
 def test_the_report_tells_how_well_the_drawings_agree(doc: Document) -> None:
     places = {"rim": (0, -85, 190), "foot": (0, 85, 10), "side": (60, 0, 120), "knob": (20, 40, 60)}
     marks = doc

@@ -22,7 +22,7 @@ from dimetron.mesh.smooth_surface import surface_of
 from dimetron.mesh.solids.manifolds import joined_section, section_of
 from dimetron.mesh.solids.within import counter
 from dimetron.outlines.path import OutlineError, sampled
-from dimetron.outlines.silhouette import read_silhouette
+from dimetron.outlines.silhouette import read_silhouette, strokes
 
 #: Outlines are taken as polygons that miss them by at most this share of a pixel.
 _MISS_PX = 0.1
@@ -141,10 +141,22 @@ def pierced(loops: Sequence[Floats], openings: Sequence[Floats]) -> list[Floats]
     return [np.asarray(loop) for loop in section.to_polygons()]
 
 
-def fits(doc: Document) -> tuple[Fit, ...]:
-    """How far the meshes that are shown miss each drawing. Raises PictureError."""
+def fits(doc: Document, inner: bool = False) -> tuple[Fit, ...]:
+    """How far the meshes that are shown miss each drawing; inner: their inner lines, too. Raises
+    PictureError."""
     held = Held(shown_meshes(doc))
-    return tuple(held.against(drawing, _shown_by(doc, drawing)) for drawing in compared(doc))
+    return tuple(
+        held.against(drawing, _shown_by(doc, drawing), _lines_of(doc, drawing) if inner else None)
+        for drawing in compared(doc)
+    )
+
+
+def _lines_of(doc: Document, drawing: Drawing) -> list[Floats] | None:
+    """All lines of a drawing in its view's plane; None if its picture is missing."""
+    pyramid = pyramid_of(doc, drawing)
+    if pyramid is None:
+        return None
+    return [np.asarray(drawing.placement.to_plane(line)) for line in strokes(pyramid)]
 
 
 def _shown_by(doc: Document, drawing: Drawing) -> Drawn | str:

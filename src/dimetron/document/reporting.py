@@ -23,8 +23,8 @@ from dimetron.registration.suspects import suspects
 def view_told(one: Fit) -> dict[str, Any]:
     """The figures of a drawing that was compared."""
     assert one.miss is not None and one.at is not None
-    miss, areas = one.miss, one.miss.areas
-    return {
+    miss, areas, inner = one.miss, one.miss.areas, one.inner
+    told = {
         "view": one.drawing.view.key,
         "drawing": one.drawing.name,
         "mean_mm": round(miss.mean, 4),
@@ -35,6 +35,9 @@ def view_told(one: Fit) -> dict[str, Any]:
         "under_mm2": round(areas.short, 3),
         "overlap": round(areas.common, 6),
     }
+    if inner is not None:
+        told["inner_mean_mm"], told["inner_max_mm"] = round(inner.mean, 4), round(inner.largest, 4)
+    return told
 
 
 def fit_told(doc: Document, fits: Sequence[Fit]) -> dict[str, Any]:
@@ -119,11 +122,19 @@ def mismatch_lines(told: dict[str, Any]) -> list[str]:
     return [*lines, *found["suspects"]]
 
 
+def inner_words(view: dict[str, Any]) -> str:
+    """Of the lines within an outline, where they were compared."""
+    if "inner_mean_mm" not in view:
+        return ""
+    mean, most = view["inner_mean_mm"], view["inner_max_mm"]
+    return f"; inner lines {mean:.2f} mm off, at most {most:.2f}"
+
+
 def in_lines(told: dict[str, Any]) -> list[str]:
     """What is told, a line each."""
     lines = [
         f"{view['drawing']}: {view['mean_mm']:.2f} mm off on average, at most "
-        f"{view['max_mm']:.2f}; {view['overlap']:.1%} common"
+        f"{view['max_mm']:.2f}; {view['overlap']:.1%} common{inner_words(view)}"
         for view in told["views"]
     ]
     for mesh in told["meshes"]:

@@ -97,6 +97,8 @@ class Handing(QObject):
         """Other choices for the way in hand."""
         if how != self.how():
             self._own[self._way] = how
+            # What was answered was about something else.
+            self.answer = None
             self.changed.emit()
 
     @property
@@ -119,6 +121,7 @@ class Handing(QObject):
 
     def choose_receiver(self, name: str) -> None:
         self._settings.set(f"{_KEY}receiver", name)
+        self.answer = None
         self.changed.emit()
 
     def _remember(self) -> None:

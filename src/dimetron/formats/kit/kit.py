@@ -63,7 +63,7 @@ def kit_of(
     files["placement.csv"] = as_csv(rows)
     told: dict[str, Any] = {"written_by": f"Dimetron {__version__}", "unit": "mm", "up": "z"}
     files[TABLE] = _json({**told, "drawings": rows})
-    compared = fits(doc) if shown and drawings else ()
+    compared = fits(doc, inner=True) if shown and drawings else ()
     report = report_told(doc, compared)
     files["report.json"] = _json(report)
     files["report.pdf"] = report_pdf(doc, title, compared, report)

@@ -16,7 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 from dimetron.document.fitting import Fit, counts, fits
 from dimetron.document.model import Document
 from dimetron.document.pictures import picture_of
-from dimetron.document.reporting import mismatch_lines, report_told
+from dimetron.document.reporting import inner_words, mismatch_lines, report_told, view_told
 from dimetron.fit.miss import lengthened
 from dimetron.formats.paper.pdf import PT, put_picture
 from dimetron.formats.paper.seen import Laid, on_white
@@ -57,7 +57,7 @@ def report_pdf(doc: Document, title: str, fits: Sequence[Fit], told: dict[str, A
 
 def report_of(doc: Document, title: str) -> bytes:
     """The report of a project, worked out. Raises PictureError."""
-    found = fits(doc) if any(counts(doc, item) for item in doc.meshes) else ()
+    found = fits(doc, inner=True) if any(counts(doc, item) for item in doc.meshes) else ()
     return report_pdf(doc, title, found, report_told(doc, found))
 
 
@@ -196,7 +196,8 @@ def _view(page: _Page, doc: Document, one: Fit) -> None:
     drawing = one.drawing
     page.head(f"{drawing.view.title}: {drawing.name}", 13)
     way = "over" if miss.worst[2] > 0 else "short"
-    page.line(f"mean {miss.mean:.2f} mm, largest {miss.largest:.2f} mm {way}")
+    inner = inner_words(view_told(one))
+    page.line(f"mean {miss.mean:.2f} mm, largest {miss.largest:.2f} mm {way}{inner}")
     corners = drawing.placement.corners(doc.size_px(drawing))
     low, high = corners.min(axis=0), corners.max(axis=0)
     room = np.array([page.width - 2 * _MARGIN, page.y - 2 * _MARGIN])
