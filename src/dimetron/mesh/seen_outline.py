@@ -128,23 +128,24 @@ def chains_of(edges: Ints) -> list[Ints]:
             more.setdefault(begin, []).append(end)
         else:
             following[begin] = end
+
+    def refill(vertex: int) -> None:
+        """The next of the edges that begin at a vertex is to be followed from now on."""
+        following[vertex] = more[vertex].pop()
+        if not more[vertex]:
+            del more[vertex]
+
     chains = []
     while following:
         start, at = following.popitem()
-        _refill(following, more, start)
+        if start in more:
+            refill(start)
         chain = [start]
         while at != start and at in following:
             chain.append(at)
             after = following.pop(at)
-            _refill(following, more, at)
+            if at in more:
+                refill(at)
             at = after
         chains.append(np.array(chain))
     return [chain for chain in chains if len(chain) > 2]
-
-
-def _refill(following: dict[int, int], more: dict[int, list[int]], vertex: int) -> None:
-    """The next of the edges that begin at a vertex is to be followed from now on."""
-    if vertex in more:
-        following[vertex] = more[vertex].pop()
-        if not more[vertex]:
-            del more[vertex]
