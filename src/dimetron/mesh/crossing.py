@@ -33,9 +33,11 @@ def crossing(mesh: Mesh, touching: bool = False) -> Crossing:
     if len(triangles):
         size = float(np.ptp(mesh.bounds, axis=0).max())
         one, other = index.meeting_itself(_TOUCH * size)
+        corner = mesh.positions[triangles]
+        boxes = corner.min(axis=1), corner.max(axis=1)
         step = max(1, _PAIRS // index.leaf_size**2)
         for at in range(0, len(one), step):
-            pairs = _near(mesh, one[at : at + step], other[at : at + step])
+            pairs = _near(mesh, boxes, one[at : at + step], other[at : at + step])
             crosses, ends = _crossed(mesh.positions, triangles, pairs, size, touching)
             found.append(pairs[crosses])
             lines.append(ends)
@@ -50,22 +52,21 @@ def crossing_faces(mesh: Mesh) -> Ints:
     return np.unique(mesh.topology.triangle_faces[hit]).astype(np.int32)
 
 
-def _near(mesh: Mesh, one: Ints, other: Ints) -> Ints:
-    """(k, 2) pairs of triangles in pairs of leaves whose own boxes meet, the lower first; those of
-    one face are none, nor those that share an edge."""
+def _near(mesh: Mesh, boxes: tuple[Floats, Floats], one: Ints, other: Ints) -> Ints:
+    """(k, 2) pairs of triangles in pairs of leaves whose own boxes, lowest and highest places
+    (t, 3), meet, the lower first; those of one face are none, nor those that share an edge."""
     size, triangles = mesh.index.leaf_size, mesh.triangles
     a = np.repeat(mesh.index.in_leaves(one).reshape(-1, size), size, axis=1).ravel()
     b = np.tile(mesh.index.in_leaves(other).reshape(-1, size), (1, size)).ravel()
     pairs = np.stack([np.minimum(a, b), np.maximum(a, b)], axis=1)[a != b]
-    corner = mesh.positions[triangles]
-    low, high = corner.min(axis=1), corner.max(axis=1)
+    low, high = boxes
     for axis in range(3):
         a, b = pairs.T
         pairs = pairs[(low[a, axis] <= high[b, axis]) & (low[b, axis] <= high[a, axis])]
     a, b = pairs.T
     shared = (triangles[a][:, :, None] == triangles[b][:, None, :]).sum(axis=(1, 2))
     kept = (shared < 2) & (mesh.topology.triangle_faces[a] != mesh.topology.triangle_faces[b])
-    return np.unique(pairs[kept], axis=0)
+    return np.asarray(pairs[kept])
 
 
 def _crossed(

@@ -92,12 +92,17 @@ class Index:
         rays = np.repeat(np.arange(len(origins)), top)
         nodes = np.tile(np.arange(top), len(origins))
         for level in range(len(self.low) - 1, -1, -1):
-            from_, by = origins[rays], inverse[rays]
+            near, far = np.full(len(rays), begin), np.full(len(rays), end)
+            # Axis by axis: that is several times as quick as over rows of three.
+            for axis in range(3):
+                from_, by = origins[rays, axis], inverse[rays, axis]
+                with np.errstate(invalid="ignore"):
+                    # Along a side it is 0 times infinity, which says nothing against the box.
+                    a = (self.low[level][nodes, axis] - from_) * by
+                    b = (self.high[level][nodes, axis] - from_) * by
+                np.fmax(near, np.minimum(a, b), out=near)
+                np.fmin(far, np.maximum(a, b), out=far)
             with np.errstate(invalid="ignore"):
-                a, b = (self.low[level][nodes] - from_) * by, (self.high[level][nodes] - from_) * by
-                near = np.fmax(np.fmax.reduce(np.minimum(a, b), axis=1), begin)
-                far = np.fmin(np.fmin.reduce(np.maximum(a, b), axis=1), end)
-                # A box that a ray passes by at no distance that can be told is not met.
                 kept = near <= far + 1e-9 * np.abs(far)
             rays, nodes = rays[kept], nodes[kept]
             if level:

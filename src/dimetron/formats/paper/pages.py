@@ -124,8 +124,8 @@ def _grid(box: Floats, paper: Paper) -> _Grid:
         found = min(both, key=lambda grid: grid.count) if both else None
     if found is None:
         raise ExportError(
-            f"{paper.name.upper()} leaves no room within its margins; take larger paper, or "
-            "smaller margins."
+            f"{paper.name.upper()} leaves no room within its margins; take larger paper, or a "
+            "smaller margin or overlap."
         )
     return found
 
