@@ -141,6 +141,16 @@ def test_a_wall_is_as_thick_as_it_was_made(wall: float) -> None:
     assert len(thin_faces(hollow, wall * 0.5)) == 0
 
 
+def test_what_faces_the_same_way_is_no_other_side_of_a_wall() -> None:
+    # A ramp of one and a half turns, half a millimetre above itself; all of it looks up.
+    turn = np.radians(np.arange(19) * 30.0)
+    ring = np.stack([np.cos(turn), np.sin(turn), np.arange(19) / 24], axis=1)
+    points = np.concatenate([ring * [1, 1, 1], ring * [2, 2, 1]])
+    ramp = from_faces(points, [[k, k + 19, k + 20, k + 1] for k in range(18)])
+    assert (ramp.face_normals[:, 2] > 0.9).all()
+    assert len(thin_faces(ramp, 1.0)) == 0
+
+
 def test_another_shell_inside_is_no_thin_wall() -> None:
     both = joined([box((0, 0, 0), (10, 10, 10)), box((4, 4, 9.5), (6, 6, 15))])
     assert len(thin_faces(both, 1.0)) == 0
