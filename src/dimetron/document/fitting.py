@@ -144,24 +144,18 @@ def pierced(loops: Sequence[Floats], openings: Sequence[Floats]) -> list[Floats]
 def fits(doc: Document, inner: bool = False) -> tuple[Fit, ...]:
     """How far the meshes that are shown miss each drawing; inner: their inner lines, too. Raises
     PictureError."""
-    held = Held(shown_meshes(doc))
-    return tuple(
-        held.against(drawing, _shown_by(doc, drawing), _lines_of(doc, drawing) if inner else None)
-        for drawing in compared(doc)
-    )
+    held, found = Held(shown_meshes(doc)), []
+    for drawing in compared(doc):
+        pyramid = pyramid_of(doc, drawing)
+        lines = None
+        if inner and pyramid is not None:
+            lines = [drawing.placement.to_plane(line) for line in strokes(pyramid)]
+        found.append(held.against(drawing, _shown_by(doc, drawing, pyramid), lines))
+    return tuple(found)
 
 
-def _lines_of(doc: Document, drawing: Drawing) -> list[Floats] | None:
-    """All lines of a drawing in its view's plane; None if its picture is missing."""
-    pyramid = pyramid_of(doc, drawing)
-    if pyramid is None:
-        return None
-    return [np.asarray(drawing.placement.to_plane(line)) for line in strokes(pyramid)]
-
-
-def _shown_by(doc: Document, drawing: Drawing) -> Drawn | str:
-    """What a drawing shows; or why that is not known."""
-    pyramid = pyramid_of(doc, drawing)
+def _shown_by(doc: Document, drawing: Drawing, pyramid: Pyramid | None) -> Drawn | str:
+    """What a drawing shows with its picture; or why that is not known."""
     if pyramid is None:
         return f"{drawing.name}: its picture is missing; bring it in again."
     try:

@@ -6,9 +6,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from dimetron.document.atomic import write_all
 from dimetron.document.model import Document
 from dimetron.document.outline import outlines_of
+from dimetron.formats.folder import write_beside
 from dimetron.formats.format import Carries, writers
 from dimetron.formats.handover import ExportError, Wanted, handover
 
@@ -26,11 +26,7 @@ def export(doc: Document, path: Path, **asked: Any) -> list[Path]:
     """
     kind = path.suffix.lower().removeprefix(".")
     files = exported_files(doc, path.stem, kind, Wanted(**asked))
-    main = files.pop(f"{path.stem}.{kind}")
-    # The main file comes last: once it is there, all that it names is there too.
-    written = {path.with_name(name): data for name, data in files.items()} | {path: main}
-    write_all(written)
-    return list(written)
+    return write_beside(files, path, f"{path.stem}.{kind}")
 
 
 def exported_files(doc: Document, stem: str, kind: str, wanted: Wanted) -> dict[str, bytes]:

@@ -1,4 +1,4 @@
-"""Files into a folder, all or none."""
+"""Several files at once, all or none: beside another, or into a folder."""
 
 from __future__ import annotations
 
@@ -7,6 +7,16 @@ from pathlib import Path
 
 from dimetron.document.atomic import WriteError, write_all
 from dimetron.formats.handover import ExportError
+
+
+def write_beside(files: Mapping[str, bytes], path: Path, main: str) -> list[Path]:
+    """Put the files beside ``path``, which becomes the main one of them; all, or none. It is
+    written last: once it is there, all that it names is there too. Returns them. Raises
+    WriteError."""
+    others = {path.with_name(name): data for name, data in files.items() if name != main}
+    written = others | {path: files[main]}
+    write_all(written)
+    return list(written)
 
 
 def write_folder(files: Mapping[str, bytes], folder: Path, known: str = "") -> list[Path]:

@@ -29,6 +29,9 @@ class Carries(enum.Enum):
     MESHES = "meshes"
     PLANES = "planes"
     OUTLINES = "outlines"
+    #: Faces that are no triangles; colours of meshes.
+    POLYGONS = "polygons"
+    COLOURS = "colours"
 
 
 @dataclass(frozen=True, slots=True)

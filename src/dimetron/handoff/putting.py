@@ -5,8 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from dimetron.document.atomic import write_all
-from dimetron.formats.folder import write_folder
+from dimetron.formats.folder import write_beside, write_folder
 from dimetron.handoff.way import Given, Way
 
 
@@ -19,8 +18,4 @@ def handed_off(way: Way, given: Given, how: Any, path: Path) -> list[Path]:
     ending = way.ending(how)
     if not ending:
         return write_folder(files, path, way.known)
-    main = files.pop(f"{given.stem}{ending}")
-    # The main file comes last: once it is there, all that it names is there too.
-    written = {path.with_name(name): data for name, data in files.items()} | {path: main}
-    write_all(written)
-    return list(written)
+    return write_beside(files, path, f"{given.stem}{ending}")

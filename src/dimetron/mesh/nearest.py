@@ -59,7 +59,7 @@ class Surface:
         best = np.full(len(points), np.inf)
         found, which = points.copy(), np.zeros(len(points), np.int64)
         for column in triangles.T:
-            place = _on_triangles(points, *(self._corners(column, k) for k in range(3)))
+            place = on_triangles(points, *(self._corners(column, k) for k in range(3)))
             away = ((place - points) ** 2).sum(axis=1)
             nearer = away < best
             best[nearer], found[nearer], which[nearer] = away[nearer], place[nearer], column[nearer]
@@ -76,7 +76,7 @@ def _spread(count: int) -> tuple[Floats, Floats]:
     return (u[inner] + 1 / 3) / count, (v[inner] + 1 / 3) / count
 
 
-def _on_triangles(p: Floats, a: Floats, b: Floats, c: Floats) -> Floats:
+def on_triangles(p: Floats, a: Floats, b: Floats, c: Floats) -> Floats:
     """(k, 3) the place of each triangle that lies nearest to a point: within it, or on the nearest
     of its sides."""
     ab, ac, ap = b - a, c - a, p - a

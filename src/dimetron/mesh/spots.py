@@ -13,6 +13,7 @@ import numpy as np
 from dimetron.mesh.arrays import Floats
 from dimetron.mesh.layers import Layer, On
 from dimetron.mesh.mesh import Mesh
+from dimetron.mesh.nearest import on_triangles
 
 #: Layers of marked places begin with this; uint8.
 PREFIX = "spot:"
@@ -36,18 +37,17 @@ def spot_on(mesh: Mesh, face: int, point: Floats) -> Spot:
     first = int(t.first_triangle[face])
     triangles = mesh.triangles[first : first + int(t.sizes[face]) - 2]
     corners = mesh.positions[triangles]
-    shares = np.stack([_shares(corner, point) for corner in corners])
-    off = np.linalg.norm(np.einsum("tk,tkj->tj", shares, corners) - point, axis=1)
-    best = int(off.argmin())
-    a, b, c = (float(share) for share in shares[best])
+    places = on_triangles(np.tile(point, (len(corners), 1)), *corners.swapaxes(0, 1))
+    best = int(np.linalg.norm(places - point, axis=1).argmin())
+    a, b, c = (float(share) for share in _shares(corners[best], places[best]))
     u, v, w = (int(vertex) for vertex in triangles[best])
     return Spot((u, v, w), (a, b, c))
 
 
-def _shares(corners: Floats, point: Floats) -> Floats:
-    """(3,) barycentric coordinates of what of a triangle (3, 3) is about nearest to a point."""
+def _shares(corners: Floats, place: Floats) -> Floats:
+    """(3,) barycentric coordinates of a place in a triangle (3, 3)."""
     ways = np.stack([corners[1] - corners[0], corners[2] - corners[0]], axis=1)
-    b, c = np.linalg.lstsq(ways, point - corners[0], rcond=None)[0]
+    b, c = np.linalg.lstsq(ways, place - corners[0], rcond=None)[0]
     shares = np.clip(np.array([1 - b - c, b, c]), 0.0, None)
     return np.asarray(shares / shares.sum())
 

@@ -85,7 +85,7 @@ FORMAT = Format(
     "y",
     read,
     write,
-    frozenset({Carries.MESHES, Carries.PLANES}),
+    frozenset({Carries.MESHES, Carries.PLANES, Carries.COLOURS}),
     (
         ("glb", "GLB (triangles, drawings as textured planes)"),
         ("gltf", "glTF (as GLB, in several files)"),

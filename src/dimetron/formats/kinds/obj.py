@@ -85,7 +85,7 @@ FORMAT = Format(
     "z",
     read,
     write,
-    frozenset({Carries.MESHES, Carries.PLANES}),
+    frozenset({Carries.MESHES, Carries.PLANES, Carries.POLYGONS, Carries.COLOURS}),
     (("obj", "OBJ (polygons, drawings as textured planes)"),),
 )
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from dimetron.formats.faces import mesh_of
-from dimetron.formats.format import Beside, Format, MeshFileError, Read
+from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.off import write
 
@@ -43,6 +43,7 @@ FORMAT = Format(
     "z",
     read,
     write,
+    frozenset({Carries.MESHES, Carries.POLYGONS}),
     written=(("off", "OFF (polygons, meshes only)"),),
 )
 

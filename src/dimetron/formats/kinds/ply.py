@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from dimetron.formats.faces import mesh_of
-from dimetron.formats.format import Beside, Format, MeshFileError, Read
+from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.ply import write
 from dimetron.mesh.arrays import Floats, Ints
@@ -81,6 +81,7 @@ FORMAT = Format(
     "z",
     read,
     write,
+    frozenset({Carries.MESHES, Carries.POLYGONS, Carries.COLOURS}),
     written=(("ply", "PLY (polygons, meshes only)"),),
 )
 

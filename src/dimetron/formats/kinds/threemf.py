@@ -13,7 +13,7 @@ import numpy as np
 from defusedxml import ElementTree
 
 from dimetron.formats.faces import mesh_of
-from dimetron.formats.format import Beside, Format, MeshFileError, Read
+from dimetron.formats.format import Beside, Carries, Format, MeshFileError, Read
 from dimetron.formats.named import NamedMesh
 from dimetron.formats.writing.threemf import write
 from dimetron.mesh.arrays import Floats
@@ -53,6 +53,7 @@ FORMAT = Format(
     "z",
     read,
     write,
+    frozenset({Carries.MESHES, Carries.COLOURS}),
     written=(("3mf", "3MF (triangles, meshes only)"),),
 )
 

@@ -77,24 +77,27 @@ def seen_view(
             for path in whole_paths(item)
         ]
     pictures = tuple(
-        laid
+        one
         for drawing in doc.planes
         if drawings and drawing.view == view and doc.visible(drawing)
-        for laid in _laid(doc, drawing)
+        for one in (laid(doc, drawing),)
+        if one is not None
     )
     return SeenView(view.title, pictures, tuple(strokes))
 
 
-def _laid(doc: Document, drawing: Drawing) -> tuple[Laid, ...]:
+def laid(doc: Document, drawing: Drawing) -> Laid | None:
+    """A drawing in its view's plane, mm, however it is turned; None if its picture is missing.
+    Raises PictureError."""
     picture = picture_of(doc, drawing)
     if picture is None:
-        return ()
+        return None
     w, h = picture.size
     corners = drawing.placement.to_plane(np.array([[0.0, 0.0], [w, 0.0], [0.0, h]]))
-    return (Laid(on_white(picture), corners),)
+    return Laid(_on_white(picture), corners)
 
 
-def on_white(picture: Image.Image) -> Image.Image:
+def _on_white(picture: Image.Image) -> Image.Image:
     """A picture as paper shows it: what is clear is white."""
     flat = Image.new("RGB", picture.size, "white")
     with_alpha = picture.convert("RGBA")

@@ -15,11 +15,10 @@ from reportlab.pdfgen.canvas import Canvas
 
 from dimetron.document.fitting import Fit, counts, fits
 from dimetron.document.model import Document
-from dimetron.document.pictures import picture_of
 from dimetron.document.reporting import inner_words, mismatch_lines, report_told, view_told
 from dimetron.fit.miss import lengthened
-from dimetron.formats.paper.pdf import PT, put_picture
-from dimetron.formats.paper.seen import Laid, on_white
+from dimetron.formats.paper.pdf import PT, put_picture, put_stroke
+from dimetron.formats.paper.seen import Laid, Stroke, laid
 from dimetron.formats.paper.type import REGULAR, STRONG, register_type
 from dimetron.mesh.arrays import Floats
 
@@ -27,6 +26,8 @@ from dimetron.mesh.arrays import Floats
 _MARGIN = 18.0
 _INK, _SOFT, _OVER, _SHORT = "#22313B", "#4E5F69", "#6B3FD4", "#B2492B"
 _LINE = 5.2
+#: How wide outlines are drawn, mm.
+_LINE_WIDTH = 0.2
 #: Whiskers are drawn so many times as long as the miss is, one in so many places.
 _TIMES, _EVERY = 5.0, 12
 _COLUMNS = (
@@ -210,9 +211,11 @@ def _view(page: _Page, doc: Document, one: Fit) -> None:
     frame = canvas.beginPath()
     frame.rect(*sheet(low), *((high - low) * scale))
     canvas.clipPath(frame, stroke=0)
-    _picture(canvas, doc, one, sheet)
+    picture = laid(doc, drawing)
+    if picture is not None:
+        put_picture(canvas, Laid(picture.picture, sheet(picture.corners) / PT))
     for loop in miss.loops:
-        _path(canvas, sheet(loop), _INK, 0.6)
+        put_stroke(canvas, Stroke(sheet(np.concatenate([loop, loop[:1]])) / PT, _INK, _LINE_WIDTH))
     _whiskers(canvas, one, sheet)
     canvas.restoreState()
     x, y = sheet(miss.worst[0])
@@ -220,27 +223,6 @@ def _view(page: _Page, doc: Document, one: Fit) -> None:
     canvas.circle(float(x), float(y), 7)
     page.y = float(top - (high - low)[1] * scale) / PT - 6
     page.line(f"1 : {PT / scale:.2f}; whiskers {_TIMES:g} times as long as the miss", _SOFT)
-
-
-def _picture(canvas: Canvas, doc: Document, one: Fit, sheet: _Sheet) -> None:
-    """The drawing at its place, however it is turned."""
-    picture = picture_of(doc, one.drawing)
-    if picture is None:
-        return
-    w, h = picture.size
-    corners = one.drawing.placement.to_plane(np.array([[0.0, 0.0], [w, 0.0], [0.0, h]]))
-    put_picture(canvas, Laid(on_white(picture), sheet(corners) / PT))
-
-
-def _path(canvas: Canvas, points: Floats, colour: str, width: float) -> None:
-    path = canvas.beginPath()
-    path.moveTo(*points[0])
-    for point in points[1:]:
-        path.lineTo(*point)
-    path.close()
-    canvas.setStrokeColor(colour)
-    canvas.setLineWidth(width)
-    canvas.drawPath(path)
 
 
 def _whiskers(canvas: Canvas, one: Fit, sheet: _Sheet) -> None:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from dimetron.document.model import Document
 from dimetron.formats.format import Carries, standard, writers
-from dimetron.geometry.views import View
+from dimetron.handoff.views import ALL, VIEWS, view_key
 from dimetron.handoff.way import Given, HandOffError, Way
 from dimetron.mesh.parameters import choice, count, only, switch
 
@@ -46,12 +46,9 @@ def _carries(what: Carries) -> Callable[[ExportOptions], bool]:
 
 
 _of_meshes, _of_lines = _carries(Carries.MESHES), _carries(Carries.OUTLINES)
-_of_planes = _carries(Carries.PLANES)
+_of_planes, _of_polygons = _carries(Carries.PLANES), _carries(Carries.POLYGONS)
 #: As the format's standard says.
 _OWN = "own"
-#: Formats whose faces need not be triangles.
-_POLYGONS = ("obj", "ply", "off")
-_VIEWS = (("all", "all drawn"), *((view.value, view.title) for view in View))
 
 
 @dataclass(frozen=True)
@@ -75,15 +72,15 @@ class ExportOptions:
         2, low=1, high=5, title="smooth levels", when=only("surface", "smooth"),
         hint="How often each face of a cage is divided",
     )  # fmt: skip
-    view: str = choice("all", _VIEWS, title="views", when=_of_lines)
+    view: str = choice(ALL, VIEWS, title="views", when=_of_lines)
     triangles: bool = switch(
         False,
         title="as triangles",
-        when=only("kind", *_POLYGONS),
+        when=_of_polygons,
         hint="Else faces stay as they are",
     )
     colours: bool = switch(
-        True, title="with colours", when=only("kind", "glb", "gltf", "obj", "ply", "3mf"),
+        True, title="with colours", when=_carries(Carries.COLOURS),
         hint="Meshes that have a colour of their own bear it",
     )  # fmt: skip
     planes: bool = switch(
@@ -125,8 +122,8 @@ def wanted(given: Given, how: ExportOptions) -> Wanted:
         raise HandOffError("Tick traced outlines, lines of the meshes, or both.")
     levels = {"own": None, "cage": 0, "smooth": how.levels}[how.surface]
     only = taken(given.doc, how.meshes, given.chosen)
-    view = "" if how.view == "all" else how.view
-    triangles = how.triangles and how.kind in _POLYGONS
+    view = view_key(how.view)
+    triangles = how.triangles and _of_polygons(how)
     unit, up = standard(Path(f"a.{how.kind}"))
     unit = unit if how.unit == _OWN else how.unit
     up = up if how.up == _OWN else how.up

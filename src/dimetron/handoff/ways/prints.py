@@ -10,12 +10,11 @@ from dimetron.formats.outlined import views_of
 from dimetron.formats.paper.pages import PAPERS, Page, Paper, pages
 from dimetron.formats.paper.seen import seen_view
 from dimetron.formats.paper.svg import svg_of
-from dimetron.geometry.views import View
+from dimetron.handoff.views import ALL, VIEWS, view_key
 from dimetron.handoff.way import Given, Way
 from dimetron.mesh.parameters import choice, length, number, switch
 from dimetron.mesh.seen_lines import Together
 
-_VIEWS = (("all", "all drawn"), *((view.value, view.title) for view in View))
 _PAPERS = tuple((name, name.upper() if len(name) < 3 else name.capitalize()) for name in PAPERS)
 _LYING = {"fewer": None, "upright": False, "lying": True}
 
@@ -25,7 +24,7 @@ class PrintOptions:
     """How views are printed."""
 
     kind: str = choice("pdf", (("pdf", "PDF"), ("svg", "SVG, a file a page")), title="format")
-    view: str = choice("all", _VIEWS, title="views")
+    view: str = choice(ALL, VIEWS, title="views")
     scale: float = number(
         1.0, low=0.001, high=1000.0, title="scale 1 :",
         hint="2 prints it half as large, 0.5 twice as large",
@@ -53,7 +52,7 @@ def laid_out(given: Given, how: PrintOptions) -> dict[str, list[Page]]:
         [exported_mesh(item) for item in doc.meshes if how.lines and doc.visible(item)]
     )
     found = {}
-    views = views_of(doc, "" if how.view == "all" else how.view)
+    views = views_of(doc, view_key(how.view))
     for count, view in enumerate(views):
         given.progress(count / len(views))
         seen = seen_view(doc, view, meshes, how.drawings, how.outlines)
