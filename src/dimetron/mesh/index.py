@@ -58,18 +58,7 @@ class Index:
 
     def on_ray(self, origin: Floats, direction: Floats) -> Ints:
         """Triangles whose leaves a ray runs through, before and behind its origin."""
-        with np.errstate(divide="ignore"):
-            inverse = 1.0 / direction
-
-        def keep(low: Floats, high: Floats) -> Mask:
-            with np.errstate(invalid="ignore"):
-                a, b = (low - origin) * inverse, (high - origin) * inverse
-                # Along a side it is 0 times infinity, which says nothing against the box.
-                near = np.fmax.reduce(np.minimum(a, b), axis=1)
-                far = np.fmin.reduce(np.maximum(a, b), axis=1)
-                return np.asarray(near <= far + 1e-9 * np.abs(far))
-
-        return self.meeting(keep)
+        return self.in_leaves(self.boxes_on(origin[None], direction[None], -np.inf, np.inf)[1])
 
     @property
     def leaf_size(self) -> int:
