@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from PySide6.QtGui import QGuiApplication, QImage, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -167,9 +166,8 @@ class HandOff(QWidget):
             self.handing.choose(self.handing.way.restored({**vars(self.handing.how()), **choices}))
         self.handing.write(path)
 
-    def _put_on_clipboard(self, picture: Any) -> None:
-        pixels = np.ascontiguousarray(picture.convert("RGBA"))
-        height, width = pixels.shape[:2]
-        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
-        QGuiApplication.clipboard().setImage(image.copy())
-        self._session.tell(f"The picture is on the clipboard: {width} × {height} pixels.")
+    def _put_on_clipboard(self, picture: bytes) -> None:
+        image = QImage.fromData(picture)
+        QGuiApplication.clipboard().setImage(image)
+        size = f"{image.width()} × {image.height()} pixels"
+        self._session.tell(f"The picture is on the clipboard: {size}.")

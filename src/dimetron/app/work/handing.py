@@ -19,8 +19,6 @@ from dimetron.document.handing import handed, with_handed
 from dimetron.handoff.way import Given, Stopped, Way, way
 
 if TYPE_CHECKING:
-    from PIL.Image import Image
-
     from dimetron.imaging.pyramid import Pyramid
     from dimetron.imaging.recipe import Recipe
     from dimetron.receiving.receiver import Answer
@@ -45,7 +43,7 @@ class Handing(QObject):
     """``changed``: another way is in hand, its choices are others, or the work is farther."""
 
     changed = Signal()
-    #: What came of it can be had on the clipboard.
+    #: A picture file's bytes, for the clipboard.
     copied = Signal(object)
 
     def __init__(self, session: Session, settings: Settings, seen: Callable[[], Seen]) -> None:
@@ -188,14 +186,13 @@ class Handing(QObject):
         self._run(work, done)
 
     def copy(self) -> None:
-        """The picture of the way in hand, for the clipboard."""
+        """The one picture that the way in hand makes, for the clipboard."""
         self._remember()
-        given, how = self._given("picture"), self.how()
+        taken, given, how = self.way, self._given("picture"), self.how()
 
-        def work() -> Image:
-            from dimetron.handoff.ways.picture import taken
-
-            return taken(given, how)
+        def work() -> bytes:
+            (picture,) = taken.write(given, how).values()
+            return picture
 
         self._run(work, self.copied.emit)
 
