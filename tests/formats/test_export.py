@@ -175,7 +175,11 @@ def test_meshes_bear_their_colours(tmp_path: Path) -> None:
     assert scene.geometry["red"].visual.material.baseColorFactor.tolist() == [255, 0, 0, 128]
     assert scene.geometry["plain"].visual.material.name == "clay"
     red, plain = (tmp_path / "c.obj").read_text().split("o plain")
-    assert "usemtl colour-ff0000-50" in red and "usemtl" not in plain
+    assert "usemtl colour-ff0000-50" in red
+    # A material holds until another is named.
+    assert plain.count("usemtl") == plain.count("usemtl plain") == 1
+    assert plain.index("usemtl") < plain.index("\nf ")
+    assert "newmtl plain\nKd 0.8 0.8 0.8" in (tmp_path / "c.mtl").read_text()
     assert "newmtl colour-ff0000-50\nKd 1 0 0\nd 0.5" in (tmp_path / "c.mtl").read_text()
     colours = trimesh.load(tmp_path / "c.ply").visual.vertex_colors
     assert colours[0].tolist() == [255, 0, 0, 128] and colours[-1].tolist() == [255] * 4

@@ -16,20 +16,25 @@ from dimetron.mesh.arrays import Floats, Ints
 from dimetron.mesh.layers import GROUP, MATERIAL, UV, Layer
 from dimetron.mesh.mesh import Mesh
 
+#: Of meshes without a colour, where others have one.
+_PLAIN = (0.8, 0.8, 0.8, 1.0)
+
 
 def write(given: Handover, stem: str, ending: str) -> dict[str, bytes]:
     """File names to bytes; ``stem`` names the MTL and the textures. Vertex indices count from 1."""
     out = io.StringIO()
     out.write(f"# lengths in {given.unit}, {given.up.upper()} up\n")
     files: dict[str, bytes] = {}
-    if given.planes or any(item.colour for item in given.meshes):
+    coloured = any(item.colour for item in given.meshes)
+    if given.planes or coloured:
         files[f"{stem}.mtl"] = _encoded(_materials(given, stem))
         out.write(f"mtllib {stem}.mtl\n")
     first, first_uv = 1, 1
     for item in given.meshes:
         out.write(f"o {_word(item.name)}\n")
         _write_vertices(out, item.mesh.positions)
-        if item.colour and MATERIAL not in item.mesh.layers:
+        # A material holds until another one is named, beyond the mesh.
+        if coloured and MATERIAL not in item.mesh.layers:
             out.write(f"usemtl {_colour_name(item)}\n")
         first_uv += _write_faces(out, item.mesh, first, first_uv)
         first += len(item.mesh.positions)
@@ -105,11 +110,14 @@ def _write_plane(
 
 
 def _colour_name(item: NamedMesh) -> str:
-    return f"colour-{item.colour.lstrip('#')}-{item.opacity * 100:.0f}"
+    return (
+        "plain" if not item.colour else f"colour-{item.colour.lstrip('#')}-{item.opacity * 100:.0f}"
+    )
 
 
 def _materials(given: Handover, stem: str) -> str:
-    own = {_colour_name(item): item.rgba for item in given.meshes if item.rgba}
+    coloured = any(item.colour for item in given.meshes)
+    own = {_colour_name(item): item.rgba or _PLAIN for item in given.meshes if coloured}
     colours = "".join(
         f"newmtl {name}\nKd {red:.6g} {green:.6g} {blue:.6g}\nd {opacity:g}\nillum 1\n"
         for name, (red, green, blue, opacity) in own.items()
