@@ -12,6 +12,7 @@ from PIL import Image
 from dimetron.document import edits
 from dimetron.document.model import Document
 from dimetron.formats.export import export, exported_files
+from dimetron.formats.format import readers
 from dimetron.formats.handover import Wanted
 from dimetron.mesh.joined import joined
 from dimetron.mesh.mesh import Mesh
@@ -154,3 +155,9 @@ def test_the_service_watches_a_folder_from_the_command_line(
     with pytest.raises(SystemExit):
         main([str(tmp_path), "nobody"])
     assert "engine" in capsys.readouterr().err
+
+
+def test_receivers_read_what_can_be_read() -> None:
+    for receiver in receivers().values():
+        assert set(receiver.endings) <= set(readers())
+    assert {e for e, found in readers().items() if found.says_unit} == {".glb", ".gltf", ".3mf"}

@@ -67,6 +67,8 @@ class Format:
     write: Writing | None = None
     carries: frozenset[Carries] = frozenset({Carries.MESHES})
     written: tuple[tuple[str, str], ...] = ()
+    #: Whether its standard, or a file itself, says what lengths are; else that is only usual.
+    says_unit: bool = False
 
 
 @cache

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from dimetron.counting import counted
-from dimetron.formats.format import MeshFileError
+from dimetron.formats.format import MeshFileError, readers
 from dimetron.formats.handover import UNITS
 from dimetron.formats.reading import MeshFile, read_meshes
 from dimetron.mesh.arrays import Floats
@@ -103,8 +103,8 @@ def received(receiver: Receiver, path: Path, size_mm: Floats | None = None) -> A
 
 def _read(receiver: Receiver, path: Path) -> MeshFile:
     """As its format's standard says; what has none is taken as the receiver has it."""
-    own = path.suffix.lower() in (".glb", ".gltf", ".3mf")
-    return read_meshes(path) if own else read_meshes(path, receiver.unit, receiver.up)
+    says = readers()[path.suffix.lower()].says_unit
+    return read_meshes(path) if says else read_meshes(path, receiver.unit, receiver.up)
 
 
 def _placed(mesh: MeshFile, wanted: Floats | None) -> list[Finding]:

@@ -90,6 +90,7 @@ FORMAT = Format(
         ("glb", "GLB (triangles, drawings as textured planes)"),
         ("gltf", "glTF (as GLB, in several files)"),
     ),
+    says_unit=True,
 )
 
 

@@ -55,6 +55,7 @@ FORMAT = Format(
     write,
     frozenset({Carries.MESHES, Carries.COLOURS}),
     written=(("3mf", "3MF (triangles, meshes only)"),),
+    says_unit=True,
 )
 
 
