@@ -18,7 +18,7 @@ from dimetron.render.scene import PaneScene, Shading
 #: Pictures are no larger than this on a side.
 LARGEST = 16384
 _VIEWS = (
-    ("pane", "the pane used last"),
+    ("pane", "the last pane"),
     ("space", "3D as it stands"),
     *((view.value, f"{view.title}, all of it") for view in View),
     *((f"look {number}", f"look {number}, kept") for number in range(1, 10)),
